@@ -1,0 +1,56 @@
+# The only commands a person needs. Everything is installed into .venv on first use.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+PORT ?= 8040
+DEMO := $(CURDIR)/.demo
+
+.PHONY: demo run test lint bench shots clean
+
+# The demo workshop, fresh each time, at http://127.0.0.1:8040/ (or the next free port).
+demo: $(VENV)/.ready
+	rm -rf "$(DEMO)"
+	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py migrate --verbosity 0
+	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py load_demo
+	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py serve --port $(PORT)
+
+# Your own workshop; its data lie in your user's data folder, or in CALM_TIN_DATA.
+run: $(VENV)/.ready
+	$(BIN)/python manage.py serve --port $(PORT)
+
+# All tests, those in a real browser too.
+test: $(VENV)/.ready-dev chromium
+	$(BIN)/python -W error::RuntimeWarning manage.py test --settings calmtin.test_settings
+
+# Style, types and templates.
+lint: $(VENV)/.ready-dev
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/djlint --quiet --lint calmtin workshop pantry formulas batches pours
+
+# Timings, as ratios to bare work in the same run.
+bench: $(VENV)/.ready-dev
+	$(BIN)/python -m bench
+
+# Renew docs/screenshots from the demo workshop.
+shots: $(VENV)/.ready-dev chromium
+	$(BIN)/python -m demo.shots
+
+clean:
+	rm -rf $(VENV) $(DEMO) build .mypy_cache .ruff_cache .hypothesis
+
+$(VENV)/.ready: requirements.txt
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --requirement requirements.txt
+	touch $@
+
+$(VENV)/.ready-dev: requirements.txt requirements-dev.txt $(VENV)/.ready
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --requirement requirements-dev.txt
+	touch $@
+
+# Debian's browser, for the tests and the screenshots.
+.PHONY: chromium
+chromium:
+	@test -x /usr/bin/chromium || { sudo=$$(test $$(id -u) = 0 || echo sudo); \
+	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq chromium >/dev/null; }

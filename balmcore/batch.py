@@ -1,0 +1,159 @@
+"""From containers to grams: what a batch needs and how it falls on the scale's grid."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.formula import Formula, largest_remainder
+from balmcore.problems import Problem
+from balmcore.tables import Ingredient, library
+
+EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
+POUR_ABOVE_SET_K = 8
+COARSE = 0.05  # a rounding error above this part of a line is worth a word
+MOST_PIECES = 5000
+MOST_GRAMS = 50_000
+
+
+def density_at(density_25_g_ml: float, temp_c: float) -> float:
+    """Density of a melt in g/mL at a temperature, from that at 25 degrees C."""
+    return density_25_g_ml * (1 - EXPANSION_PER_K * (temp_c - 25))
+
+
+def pour_temperature(set_c: float | None) -> float:
+    """Where to pour: 8 K above setting, so that it flows into corners and still sets soon; a
+    blend that never sets is filled at room temperature."""
+    return 21.0 if set_c is None else max(21.0, set_c + POUR_ABOVE_SET_K)
+
+
+@dataclass(frozen=True)
+class Filling:
+    """So many pieces of one container: brimful capacity and the share of it that is filled."""
+
+    key: str
+    capacity_ml: float
+    fill: float
+    count: int
+
+
+@dataclass(frozen=True)
+class Piece:
+    """What one filled container holds, in grams of product."""
+
+    key: str
+    count: int
+    net_g: float
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A line that the scale cannot weigh well; ``error`` is the rounding error over the line."""
+
+    key: str
+    error: float
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Scaled:
+    """A batch in grams. ``lines`` add to ``total_g`` exactly; both lie on the scale's grid."""
+
+    pieces: tuple[Piece, ...]
+    density_g_ml: float
+    product_g: float
+    total_g: Decimal
+    lines: Mapping[str, Decimal]
+    flags: tuple[Flag, ...]
+
+
+def scale(
+    formula: Formula,
+    fillings: Sequence[Filling],
+    pour_c: float,
+    resolution_g: Decimal,
+    loss_g: Decimal = Decimal(0),
+    overrun: float = 0.0,
+) -> Scaled:
+    """Grams of every line for these containers.
+
+    A piece takes capacity x fill x density of the melt at ``pour_c``; a whipped product is
+    filled at room temperature at density / (1 + overrun). ``loss_g`` stays in the jug.
+    Rounding to ``resolution_g`` is by largest remainder. Raises :class:`Problem` for no
+    containers, a resolution that is not above 0, or more than the bench holds.
+    """
+    formula.require_mass()
+    if not fillings:
+        raise Problem("Choose at least one container.", "containers")
+    if not resolution_g.is_finite() or resolution_g <= 0:
+        raise Problem("The scale's smallest step should be above 0.", "resolution_g")
+    if not loss_g.is_finite() or loss_g < 0:
+        raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
+    for filling in fillings:
+        _check(filling)
+    density = formula.density_g_ml()
+    filled = density / (1 + overrun) if overrun else density_at(density, pour_c)
+    pieces = tuple(Piece(f.key, f.count, f.capacity_ml * f.fill * filled) for f in fillings)
+    product = sum(piece.count * piece.net_g for piece in pieces)
+    wanted = Decimal(str(product)) + loss_g
+    if wanted > MOST_GRAMS:
+        raise Problem(
+            f"That is {float(wanted) / 1000:.1f} kg in one melt: split it into batches of "
+            f"{MOST_GRAMS // 1000} kg or less.",
+            "containers",
+        )
+    total = (wanted / resolution_g).to_integral_value() * resolution_g
+    lines, flags = on_grid(formula, total, resolution_g)
+    return Scaled(pieces, filled, product, total, lines, flags)
+
+
+def _check(filling: Filling) -> None:
+    where = f"containers.{filling.key}"
+    if not 1 <= filling.count <= MOST_PIECES:
+        raise Problem(f"{filling.count} pieces: choose between 1 and {MOST_PIECES} in one batch.", where)
+    if not 0 < filling.capacity_ml <= 100_000:
+        raise Problem(f"A container of {filling.capacity_ml:g} mL cannot be filled.", where)
+    if not 0 < filling.fill <= 1:
+        raise Problem(f"A fill of {filling.fill * 100:g} % is not possible: choose up to 100 %.", where)
+
+
+def on_grid(formula: Formula, total_g: Decimal, resolution_g: Decimal) -> tuple[dict[str, Decimal], tuple[Flag, ...]]:
+    """Grams per line on the scale's grid, adding to ``total_g``, and the lines it is too coarse for."""
+    exact = [line.share / formula.total * total_g for line in formula.lines]
+    grams = largest_remainder(exact, resolution_g, total_g)
+    flags = []
+    for line, want, got in zip(formula.lines, exact, grams, strict=True):
+        if want > 0 and (error := float(abs(got - want) / want)) > COARSE:
+            name = line.ingredient.name
+            if got:
+                sentence = f"{name}: the scale's step puts it {error * 100:.0f} % off. Use a finer scale, drops or a larger batch."
+            else:
+                sentence = f"{name}: {float(want):.2g} g is too little for this scale. Use a finer scale, drops or a larger batch."
+            flags.append(Flag(line.key, error, sentence))
+    return dict(zip(formula.keys, grams, strict=True)), tuple(flags)
+
+
+STAGES = ("water", "wax", "butter", "oil", "powder", "cool")
+
+
+def pot_stage(item: Ingredient) -> str:
+    """When it goes into the pot. What bears water goes first, to be driven off before the wax;
+    antioxidant and scent come last, off the heat."""
+    if item.water_bearing:
+        return "water"
+    if item.group in ("aromatic", "antioxidant", "preservative"):
+        return "cool"
+    if item.is_powder or item.group == "colourant":
+        return "powder"
+    return item.role if item.role in STAGES else "oil"
+
+
+def pot_order(formula: Formula) -> tuple[str, ...]:
+    """Keys in the order they go into the pot: hardest wax first, then butters by melting,
+    oils, powders, and off the heat antioxidant before scent, which flies off first."""
+
+    def place(key: str) -> tuple[int, bool, float, int]:
+        item = library().ingredient(key)
+        late = item.group == "aromatic"
+        return STAGES.index(pot_stage(item)), late, -(item.melt_high_c or 0.0), formula.keys.index(key)
+
+    return tuple(sorted(formula.keys, key=place))

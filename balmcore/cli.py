@@ -1,0 +1,131 @@
+"""Commands of the core: JSON in, JSON out, no database. See docs/model.md for the fields."""
+
+import json
+import math
+from collections.abc import Callable, Mapping
+from decimal import Decimal
+from typing import Any, TextIO
+
+from balmcore.batch import Filling, pour_temperature, scale
+from balmcore.firmness import predict
+from balmcore.formula import Formula
+from balmcore.problems import Problem
+from balmcore.tables import library
+
+Request = Mapping[str, Any]
+Answer = dict[str, Any]
+
+
+def main(arguments: list[str], source: TextIO, target: TextIO) -> int:
+    """Run one command. Returns 0, or 2 when the input cannot be used."""
+    try:
+        answer, code = _run(arguments, source.read()), 0
+    except Problem as problem:
+        answer, code = {"problem": problem.sentence, "where": problem.where}, 2
+    json.dump(answer, target, ensure_ascii=False, allow_nan=False)
+    target.write("\n")
+    return code
+
+
+def _run(arguments: list[str], text: str) -> Answer:
+    names = ", ".join(COMMANDS)
+    if len(arguments) != 1 or arguments[0] not in COMMANDS:
+        raise Problem(f"Name one command: {names}.", "command")
+    try:
+        request = json.loads(text)
+    except (ValueError, RecursionError):
+        raise Problem("Standard input should hold one JSON object.", "input") from None
+    if not isinstance(request, dict):
+        raise Problem("Standard input should hold one JSON object.", "input")
+    return COMMANDS[arguments[0]](request)
+
+
+def _number(value: object, where: str, low: float = -math.inf, high: float = math.inf) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) < 1e15:
+        raise Problem(f"{where} should be a number, not {json.dumps(value)[:60]}.", where)
+    if not low <= value <= high:
+        raise Problem(f"{where} should be between {low:g} and {high:g}, not {value:g}.", where)
+    return float(value)
+
+
+def _formula(request: Request) -> Formula:
+    percent = request.get("percent")
+    if not isinstance(percent, dict) or not percent:
+        raise Problem("percent should be an object of ingredient keys and numbers.", "percent")
+    for key, value in percent.items():
+        library().ingredient(key, f"percent.{key}")
+        _number(value, f"percent.{key}", 0)
+    formula = Formula.of({key: Decimal(str(value)) / 100 for key, value in percent.items()})
+    return formula.require_mass()
+
+
+def _list(request: Request, name: str) -> list[Any]:
+    value = request.get(name)
+    if not isinstance(value, list) or not value or len(value) > 10_000:
+        raise Problem(f"{name} should be a list of at least one.", name)
+    return value
+
+
+def _predict(request: Request) -> Answer:
+    prediction = predict(_formula(request), _number(request.get("overrun", 0), "overrun", 0, 10))
+    temps = [_number(t, "temps_c", -60, 200) for t in _list(request, "temps_c")]
+    state = prediction.curve(temps)
+    return {
+        "solid_share": state.solid_share[0].tolist(),
+        "structuring": state.structuring[0].tolist(),
+        "yield_pa": state.yield_pa[0].tolist(),
+        "firmness": state.firmness[0].tolist(),
+        "sigma": prediction.sigma,
+        "clear_c": prediction.clear_c,
+        "set_c": prediction.set_c,
+        "hold_c": {"20": prediction.hold_c(20), "45": prediction.hold_c(45)},
+        "density_g_ml": prediction.formula.density_g_ml(),
+    }
+
+
+def _filling(item: object, number: int) -> Filling:
+    where = f"containers.{number}"
+    if not isinstance(item, dict):
+        raise Problem(f"{where} should be an object.", where)
+    known = library().containers.get(str(item.get("key", "")))
+    if known is None and "capacity_ml" not in item:
+        raise Problem(
+            f"There is no container “{str(item.get('key', ''))[:60]}”: give capacity_ml and fill.", f"{where}.key"
+        )
+    capacity = item.get("capacity_ml", known.capacity_ml if known else None)
+    fill = item.get("fill", known.fill if known else 1.0)
+    count = _number(item.get("count"), f"{where}.count", 1)
+    if count != int(count):
+        raise Problem(f"{where}.count should be a whole number.", f"{where}.count")
+    return Filling(
+        str(item.get("key", number)),
+        _number(capacity, f"{where}.capacity_ml", 0),
+        _number(fill, f"{where}.fill", 0, 1),
+        int(count),
+    )
+
+
+def _scale(request: Request) -> Answer:
+    formula = _formula(request)
+    overrun = _number(request.get("overrun", 0), "overrun", 0, 10)
+    set_c = predict(formula).set_c
+    pour = request.get("pour_c")
+    pour_c = _number(pour, "pour_c", -40, 150) if pour is not None else pour_temperature(set_c)
+    result = scale(
+        formula,
+        [_filling(item, n) for n, item in enumerate(_list(request, "containers"))],
+        pour_c,
+        Decimal(str(_number(request.get("resolution_g", 0.1), "resolution_g"))),
+        Decimal(str(_number(request.get("loss_g", 0), "loss_g"))),
+        overrun,
+    )
+    return {
+        "product_g": result.product_g,
+        "total_g": float(result.total_g),
+        "lines": {key: float(grams) for key, grams in result.lines.items()},
+        "pieces": [{"key": p.key, "count": p.count, "net_g": p.net_g} for p in result.pieces],
+        "flags": [{"key": flag.key, "problem": flag.sentence} for flag in result.flags],
+    }
+
+
+COMMANDS: dict[str, Callable[[Request], Answer]] = {"predict": _predict, "scale": _scale}

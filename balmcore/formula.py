@@ -1,0 +1,168 @@
+"""A formula: ingredients in shares of the whole, and what may be done to them.
+
+Formulas never change; every function returns a new one. A share is 0 to 1 by mass. Makers
+read and type percent of the whole to two decimals, so balancing works on that grid
+(``GRID`` = 0.01 %) and hits exactly one hundred.
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from decimal import ROUND_FLOOR, Decimal
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+
+from balmcore.problems import Problem
+from balmcore.solids import Array
+from balmcore.tables import ROLES, Ingredient, library
+
+GRID = Decimal("0.0001")
+WHOLE = Decimal(1)
+
+
+class Line(NamedTuple):
+    """One ingredient of a formula; ``locked`` lines stay when others are balanced."""
+
+    key: str
+    share: Decimal
+    locked: bool = False
+
+    @property
+    def ingredient(self) -> Ingredient:
+        """The row of the ingredient table."""
+        return library().ingredient(self.key, f"percent.{self.key}")
+
+
+@dataclass(frozen=True)
+class Formula:
+    """Lines in the order the maker wrote them. No ingredient stands twice; no share is negative."""
+
+    lines: tuple[Line, ...]
+
+    def __post_init__(self) -> None:
+        seen = set()
+        for line in self.lines:
+            if line.key in seen:
+                raise Problem(
+                    f"{line.ingredient.name} stands here twice: put both into one line.",
+                    f"percent.{line.key}",
+                )
+            seen.add(line.key)
+            if not line.share.is_finite() or line.share < 0:
+                raise Problem(f"{line.ingredient.name} cannot be less than nothing.", f"percent.{line.key}")
+
+    @classmethod
+    def of(cls, shares: Mapping[str, float | Decimal]) -> "Formula":
+        """A formula of shares by key, nothing locked."""
+        return cls(tuple(Line(key, Decimal(str(share))) for key, share in shares.items()))
+
+    @cached_property
+    def keys(self) -> tuple[str, ...]:
+        """Ingredient keys in line order."""
+        return tuple(line.key for line in self.lines)
+
+    @cached_property
+    def shares(self) -> Array:
+        """Shares as an array (I,), as written (they need not add to 1)."""
+        return np.array([float(line.share) for line in self.lines])
+
+    @property
+    def total(self) -> Decimal:
+        """Sum of the shares."""
+        return sum((line.share for line in self.lines), Decimal(0))
+
+    @property
+    def is_whole(self) -> bool:
+        """True when the shares add to exactly one hundred percent."""
+        return self.total == WHOLE
+
+    def require_mass(self) -> "Formula":
+        """This formula, if there is anything in it. Raises :class:`Problem` when there is not."""
+        if self.total <= 0:
+            raise Problem("There is nothing in this formula yet: add an ingredient.", "percent")
+        return self
+
+    def role_shares(self) -> dict[str, float]:
+        """Share of wax, butter, oil and extra, adding to 1; all 0 for an empty formula."""
+        total = float(self.total) or 1.0
+        result = dict.fromkeys(ROLES, 0.0)
+        for line in self.lines:
+            result[line.ingredient.role] += float(line.share) / total
+        return result
+
+    def density_g_ml(self) -> float:
+        """Density at 25 degrees C: volumes of the ingredients add."""
+        self.require_mass()
+        volume = sum(float(line.share) / line.ingredient.density_g_ml for line in self.lines)
+        return float(self.total) / volume
+
+
+def largest_remainder(wanted: Iterable[Decimal], step: Decimal, total: Decimal) -> list[Decimal]:
+    """Round every value to a multiple of ``step`` so that they add to exactly ``total``.
+
+    ``total`` must be a multiple of ``step``. What rounding down leaves over goes, a step
+    each, to those that lost most (Hamilton's method); among equals the first is served.
+    """
+    values = list(wanted)
+    whole = sum(values, Decimal(0))
+    scaled = [value * total / whole if whole else Decimal(0) for value in values]
+    steps = [(value / step).to_integral_value(ROUND_FLOOR) for value in scaled]
+    lost = [value / step - count for value, count in zip(scaled, steps, strict=True)]
+    left = int(total / step - sum(steps, Decimal(0)))
+    for index in sorted(range(len(values)), key=lambda i: (-lost[i], i))[:left]:
+        steps[index] += 1
+    return [count * step for count in steps]
+
+
+def set_shares(formula: Formula, shares: Mapping[str, Decimal], follow: bool) -> Formula:
+    """The formula with some lines set to new shares.
+
+    With ``follow`` the other unlocked lines take up the difference in proportion, to the
+    grid of 0.01 %, so that the whole is exactly one hundred; locked lines stay. Without it
+    nothing else moves. Raises :class:`Problem` when the locked lines leave no room.
+    """
+    where = f"percent.{next(iter(shares), '')}"
+    if any(not share.is_finite() or not 0 <= share <= 1 for share in shares.values()):
+        raise Problem("A percentage lies between 0 and 100.", where)
+    lines = tuple(line._replace(share=shares.get(line.key, line.share)) for line in formula.lines)
+    return _balanced(Formula(lines), frozenset(shares), where) if follow else Formula(lines)
+
+
+def normalise(formula: Formula) -> Formula:
+    """The formula brought to exactly one hundred percent; locked lines stay.
+
+    Raises :class:`Problem` when it is empty or the locked lines leave nothing to move.
+    """
+    return _balanced(formula.require_mass(), frozenset(), "percent")
+
+
+def _balanced(formula: Formula, held: frozenset[str], where: str) -> Formula:
+    """Scale the lines neither locked nor held so that the whole is exactly one hundred."""
+    free = [line for line in formula.lines if not (line.locked or line.key in held)]
+    rest = WHOLE - sum((line.share for line in formula.lines if line not in free), Decimal(0))
+    if rest < 0:
+        locked = sum((line.share for line in formula.lines if line.locked and line.key not in held), Decimal(0))
+        room = max(WHOLE - locked, Decimal(0))
+        raise Problem(
+            f"The locked lines leave room for {percent_text(room)} % at most: unlock one, or take less.",
+            where,
+        )
+    if not free:
+        if rest:
+            raise Problem("Nothing is free to follow: unlock a line, or let the others keep their share.", where)
+        return formula
+    weights = [line.share for line in free]
+    # A share typed finer than the grid leaves its odd part with the first line that follows.
+    odd = rest % GRID
+    shares = largest_remainder(weights if any(weights) else [WHOLE] * len(free), GRID, rest - odd)
+    shares[0] += odd
+    new = dict(zip((line.key for line in free), shares, strict=True))
+    return Formula(tuple(line._replace(share=new.get(line.key, line.share)) for line in formula.lines))
+
+
+def percent_text(share: Decimal, least: int = 1) -> str:
+    """A share as percent, as short as it is exact but with at least so many decimals: 24.0, 0.25."""
+    percent = (share * 100).normalize()
+    places = max(least, -int(percent.as_tuple().exponent))
+    return f"{percent:.{places}f}"

@@ -1,0 +1,441 @@
+"""Reference tables: species, ingredients, aromatics, colourants, containers, kinds, limits.
+
+They live as text in ``balmcore/data`` so that a maker can mend a row; every file explains
+its own columns on top. They are read once and checked while they are read: a bad row is a
+:class:`~balmcore.problems.TableProblem` that names the file and the line.
+"""
+
+import csv
+import math
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import TypeVar
+
+from balmcore.problems import Problem, TableProblem
+
+DATA = Path(__file__).parent / "data"
+ROLES = ("wax", "butter", "oil", "extra")
+
+K = TypeVar("K")
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Species:
+    """What melts as one: melting point in degrees C, enthalpy in J/mol, molar mass in g/mol."""
+
+    key: str
+    melt_c: float
+    dh_j_mol: float
+    molar_g_mol: float
+
+
+@dataclass(frozen=True)
+class Ingredient:
+    """Anything a formula can hold. ``fractions`` are mass shares of species, empty when it does
+    not dissolve in fat (powders, water-bearing extras)."""
+
+    key: str
+    name: str
+    inci: str
+    role: str
+    group: str
+    density_g_ml: float
+    bulk_density_g_ml: float | None = None
+    bulk_form: str = ""
+    melt_low_c: float | None = None
+    melt_high_c: float | None = None
+    damage_c: float | None = None
+    strength: float = 0.0
+    fractions: tuple[tuple[str, float], ...] = ()
+    shelf_months: float | None = None
+    vegan: str = "yes"
+    allergens: tuple[str, ...] = ()
+    usual_min_share: float | None = None
+    usual_max_share: float | None = None
+    grains: float = 0.0
+    water_bearing: bool = False
+    confidence: str = "good"
+    note: str = ""
+
+    @property
+    def is_powder(self) -> bool:
+        """True for what stays a powder in the melt and stiffens it as a filler."""
+        return not self.fractions and not self.water_bearing and self.group != "preservative"
+
+
+@dataclass(frozen=True)
+class Aromatic:
+    """Limits of one essential, flavour or fragrance oil, as shares of the finished product."""
+
+    key: str
+    name: str
+    max_leave_on: float | None
+    phototoxic_max: float | None
+    lip_max: float | None
+    lip_suitable: str
+    avoid_under_years: float | None
+    pregnancy_caution: bool
+    nursing_caution: bool
+    allergens: tuple[str, ...]
+    caution: str
+
+
+@dataclass(frozen=True)
+class Colourant:
+    """Where a colour may be worn: ``yes``, ``no`` or ``varies`` by country or grade."""
+
+    key: str
+    name: str
+    lip_ok: str
+    eye_ok: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class Container:
+    """A vessel by its brimful capacity in mL and the share of it that is usually filled."""
+
+    key: str
+    name: str
+    kind: str
+    capacity_ml: float
+    fill: float
+    diameter_mm: float
+    height_mm: float
+    empty_g: float | None
+    suits: tuple[str, ...]
+    note: str
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of product: its firmness window at 21 degrees C, the firmness it must keep up to
+    ``hold_temp_c`` (none for a gloss), usual overrun and a starting composition in percent."""
+
+    key: str
+    name: str
+    firm_low: float
+    firm_high: float
+    hold_firmness: float | None
+    hold_temp_c: float | None
+    overrun: float
+    area: str
+    suits: tuple[str, ...]
+    start: tuple[tuple[str, float], ...]
+    about: str
+
+    @property
+    def firm_middle(self) -> float:
+        """The middle of the firmness window."""
+        return (self.firm_low + self.firm_high) / 2
+
+
+@dataclass(frozen=True)
+class AromaLimit:
+    """Greatest share of all aromatics together, by the cautious and by the usual school."""
+
+    audience: str
+    area: str
+    cautious: float
+    usual: float
+    note: str
+
+
+@dataclass(frozen=True)
+class Library:
+    """All reference tables, by key."""
+
+    species: Mapping[str, Species]
+    ingredients: Mapping[str, Ingredient]
+    aromatics: Mapping[str, Aromatic]
+    colourants: Mapping[str, Colourant]
+    containers: Mapping[str, Container]
+    kinds: Mapping[str, Kind]
+    limits: Mapping[tuple[str, str], AromaLimit]
+
+    def ingredient(self, key: str, where: str = "") -> Ingredient:
+        """The ingredient of that key. Raises :class:`Problem` when there is none."""
+        found = self.ingredients.get(key)
+        if found is None:
+            raise Problem(f"There is no ingredient “{key[:60]}” in the pantry.", where)
+        return found
+
+
+class _Row:
+    """One line of a table, read with checks that know where they are."""
+
+    def __init__(self, file: str, line: int, cells: dict[str, str]) -> None:
+        self.file, self.line, self.cells = file, line, cells
+
+    def refuse(self, sentence: str) -> TableProblem:
+        return TableProblem(self.file, self.line, sentence)
+
+    def text(self, column: str) -> str:
+        return self.cells[column].strip()
+
+    def need(self, column: str) -> str:
+        if not (value := self.text(column)):
+            raise self.refuse(f"{column} is empty")
+        return value
+
+    def maybe(self, column: str, low: float, high: float) -> float | None:
+        """A number between low and high, or None for an empty cell."""
+        if not (cell := self.text(column)):
+            return None
+        try:
+            value = float(cell)
+        except ValueError:
+            raise self.refuse(f"{column} should be a number, not “{cell}”") from None
+        if not (math.isfinite(value) and low <= value <= high):
+            raise self.refuse(f"{column} should be between {low:g} and {high:g}, not {cell}")
+        return value
+
+    def number(self, column: str, low: float, high: float) -> float:
+        self.need(column)
+        value = self.maybe(column, low, high)
+        assert value is not None
+        return value
+
+    def share(self, column: str, high: float = 100) -> float | None:
+        """A percent cell as a share, or None."""
+        value = self.maybe(column, 0, high)
+        return None if value is None else value / 100
+
+    def choice(self, column: str, *allowed: str) -> str:
+        if (value := self.text(column)) not in allowed:
+            raise self.refuse(f"{column} should be one of {', '.join(allowed)}, not “{value}”")
+        return value
+
+    def words(self, column: str) -> tuple[str, ...]:
+        return tuple(word.strip() for word in self.text(column).split(";") if word.strip())
+
+    def pairs(self, column: str) -> tuple[tuple[str, float], ...]:
+        """``key:number;key:number`` as pairs."""
+        found = []
+        for word in self.words(column):
+            key, _, number = word.partition(":")
+            try:
+                found.append((key, float(number)))
+            except ValueError:
+                raise self.refuse(f"{column}: “{word}” should be key:number") from None
+        return tuple(found)
+
+
+def _rows(path: Path) -> Iterator[_Row]:
+    with path.open(encoding="utf-8", newline="") as file:
+        numbered = [(n, line) for n, line in enumerate(file, 1) if not line.startswith("#")]
+    reader = csv.DictReader(line for _, line in numbered)
+    for (number, _), cells in zip(numbered[1:], reader, strict=True):
+        if None in cells or None in cells.values():
+            raise TableProblem(path.name, number, "the row has too many or too few cells")
+        yield _Row(path.name, number, cells)
+
+
+def _read(path: Path, build: Callable[[_Row], tuple[K, T]]) -> dict[K, T]:
+    found: dict[K, T] = {}
+    for row in _rows(path):
+        key, item = build(row)
+        if key in found:
+            raise row.refuse(f"{key} stands here a second time")
+        found[key] = item
+    return found
+
+
+def _species(row: _Row) -> tuple[str, Species]:
+    key = row.need("key")
+    return key, Species(
+        key,
+        row.number("melt_c", -100, 200),
+        row.number("dh_j_mol", 0, 1e6),
+        row.number("molar_g_mol", 10, 5000),
+    )
+
+
+def _fractions(row: _Row, species: Mapping[str, Species]) -> tuple[tuple[str, float], ...]:
+    pairs = row.pairs("fractions")
+    for key, share in pairs:
+        if key not in species:
+            raise row.refuse(f"fractions: there is no species “{key}”")
+        if not 0 < share <= 1:
+            raise row.refuse(f"fractions: {key} should be above 0 and at most 1, not {share:g}")
+    total = sum(share for _, share in pairs)
+    if pairs and abs(total - 1) > 1e-6:
+        raise row.refuse(f"fractions add to {total:.4f}, not 1")
+    return pairs
+
+
+def _ingredient(row: _Row, species: Mapping[str, Species]) -> tuple[str, Ingredient]:
+    key = row.need("key")
+    low, high = row.maybe("melt_low_c", -50, 150), row.maybe("melt_high_c", -50, 150)
+    if low is not None and high is not None and low > high:
+        raise row.refuse(f"melt_low_c {low:g} is above melt_high_c {high:g}")
+    return key, Ingredient(
+        key=key,
+        name=row.need("name"),
+        inci=row.need("inci"),
+        role=row.choice("role", *ROLES),
+        group=row.need("group"),
+        density_g_ml=row.number("density_g_ml", 0.5, 10),
+        bulk_density_g_ml=row.maybe("bulk_density_g_ml", 0.05, 3),
+        bulk_form=row.text("bulk_form"),
+        melt_low_c=low,
+        melt_high_c=high,
+        damage_c=row.maybe("damage_c", 30, 200),
+        strength=row.number("strength", 0, 5),
+        fractions=_fractions(row, species),
+        shelf_months=row.maybe("shelf_months", 0, 1200),
+        vegan=row.choice("vegan", "yes", "no", "varies", ""),
+        allergens=row.words("allergens"),
+        usual_min_share=row.share("usual_min_pct"),
+        usual_max_share=row.share("usual_max_pct"),
+        grains=row.maybe("grains", 0, 1) or 0.0,
+        water_bearing=row.maybe("water_bearing", 0, 1) == 1,
+        confidence=row.choice("confidence", "good", "fair", "low"),
+        note=row.text("note"),
+    )
+
+
+def _aromatic(row: _Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
+    key, name = row.need("key"), row.need("name")
+    aromatic = Aromatic(
+        key=key,
+        name=name,
+        max_leave_on=row.share("max_leave_on_pct"),
+        phototoxic_max=row.share("phototoxic_max_pct"),
+        lip_max=row.share("lip_max_pct"),
+        lip_suitable=row.choice("lip_suitable", "yes", "caution", "no"),
+        avoid_under_years=row.maybe("avoid_under_years", 0, 18),
+        pregnancy_caution=row.choice("pregnancy_caution", "yes", "no") == "yes",
+        nursing_caution=row.choice("nursing_caution", "yes", "no") == "yes",
+        allergens=row.words("declarable_allergens"),
+        caution=row.text("caution"),
+    )
+    return key, (
+        aromatic,
+        Ingredient(
+            key=key,
+            name=name,
+            inci=row.need("inci"),
+            role="extra",
+            group="aromatic",
+            density_g_ml=row.number("density_g_ml", 0.5, 2),
+            fractions=(("aroma", 1.0),),
+            shelf_months=row.maybe("shelf_months", 0, 1200),
+            note=aromatic.caution,
+        ),
+    )
+
+
+def _colourant(row: _Row) -> tuple[str, tuple[Colourant, Ingredient]]:
+    key, name = row.need("key"), row.need("name")
+    kind = row.choice("kind", "mineral", "plant_powder", "infused_oil", "dye")
+    caution = row.text("caution")
+    colourant = Colourant(
+        key,
+        name,
+        row.choice("lip_ok", "yes", "no", "varies"),
+        row.choice("eye_ok", "yes", "no", "varies"),
+        caution,
+    )
+    return key, (
+        colourant,
+        Ingredient(
+            key=key,
+            name=name,
+            inci=row.need("inci"),
+            role="extra",
+            group="colourant",
+            density_g_ml=row.number("density_g_ml", 0.1, 10),
+            bulk_density_g_ml=row.maybe("bulk_density_g_ml", 0.05, 3),
+            bulk_form="spooned",
+            fractions=(("oil_liquid", 1.0),) if kind == "infused_oil" else (),
+            vegan=row.choice("vegan", "yes", "no", "varies"),
+            usual_min_share=row.share("usual_min_pct"),
+            usual_max_share=row.share("usual_max_pct"),
+            water_bearing="water" in key,
+            note=caution,
+        ),
+    )
+
+
+def _container(row: _Row) -> tuple[str, Container]:
+    key = row.need("key")
+    return key, Container(
+        key=key,
+        name=row.need("name"),
+        kind=row.need("kind"),
+        capacity_ml=row.number("capacity_ml", 0.1, 100_000),
+        fill=row.number("usual_fill_fraction", 0.05, 1),
+        diameter_mm=row.number("inner_diameter_mm", 1, 2000),
+        height_mm=row.number("inner_height_mm", 1, 2000),
+        empty_g=row.maybe("piece_mass_g", 0, 10_000),
+        suits=row.words("suits"),
+        note=row.text("note"),
+    )
+
+
+def _kind(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
+    key = row.need("key")
+    start = row.pairs("start")
+    for ingredient, _ in start:
+        if ingredient not in ingredients:
+            raise row.refuse(f"start: there is no ingredient “{ingredient}”")
+    if abs((total := sum(percent for _, percent in start)) - 100) > 1e-9:
+        raise row.refuse(f"start adds to {total:g}, not 100")
+    low, high = row.number("firm_low", 0, 120), row.number("firm_high", 0, 120)
+    if low >= high:
+        raise row.refuse(f"firm_low {low:g} is not below firm_high {high:g}")
+    return key, Kind(
+        key=key,
+        name=row.need("name"),
+        firm_low=low,
+        firm_high=high,
+        hold_firmness=row.maybe("hold_firmness", 0, 120),
+        hold_temp_c=row.maybe("hold_temp_c", -20, 90),
+        overrun=row.number("overrun", 0, 5),
+        area=row.choice("area", "body", "face", "lips", "hands_feet", "spot"),
+        suits=row.words("suits"),
+        start=start,
+        about=row.need("about"),
+    )
+
+
+def _limit(row: _Row) -> tuple[tuple[str, str], AromaLimit]:
+    audience, area = row.need("audience"), row.need("area")
+    cautious, usual = row.share("cautious_max_pct"), row.share("usual_max_pct")
+    if cautious is None or usual is None or cautious > usual:
+        raise row.refuse("the cautious limit should be a number no higher than the usual one")
+    return (audience, area), AromaLimit(audience, area, cautious, usual, row.text("note"))
+
+
+def load(folder: Path = DATA) -> Library:
+    """Read every table in ``folder``. Raises :class:`TableProblem` at the first bad row."""
+    species = _read(folder / "species.csv", _species)
+    ingredients = _read(folder / "ingredients.csv", lambda row: _ingredient(row, species))
+    aromatics = _read(folder / "aromatics.csv", _aromatic)
+    colourants = _read(folder / "colourants.csv", _colourant)
+    taken = {key: item for key, (_, item) in aromatics.items()}
+    colours = {key: item for key, (_, item) in colourants.items()}
+    # The bare species, for those who reckon with scent before they have chosen one.
+    aroma = Ingredient(
+        "aroma", "Scent, not yet chosen", "Parfum", "extra", "aromatic", 0.90, fractions=(("aroma", 1.0),)
+    )
+    everything = {**colours, **taken, aroma.key: aroma, **ingredients}
+    return Library(
+        species=species,
+        ingredients=everything,
+        aromatics={key: item for key, (item, _) in aromatics.items()},
+        colourants={key: item for key, (item, _) in colourants.items()},
+        containers=_read(folder / "containers.csv", _container),
+        kinds=_read(folder / "kinds.csv", lambda row: _kind(row, everything)),
+        limits=_read(folder / "audience_limits.csv", _limit),
+    )
+
+
+@cache
+def library() -> Library:
+    """The shipped tables, read once."""
+    return load()

@@ -1,0 +1,154 @@
+"""The triangle of wax, butter and oil around a formula: firmness everywhere in it.
+
+A place in the triangle is (wax, butter, oil), shares of what is not extra, adding to 1. The
+inner split of each group and the extras stay those of the formula; a group that the formula
+lacks is stood in for by a common ingredient.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import contourpy
+import numpy as np
+from numpy.typing import NDArray
+
+from balmcore.firmness import BANDS, WINDOW_C, basis
+from balmcore.formula import Formula
+from balmcore.solids import Array
+
+CORNERS = ("wax", "butter", "oil")
+STAND_INS = {"wax": "beeswax_yellow", "butter": "shea_butter_refined", "oil": "sunflower_oil"}
+STEPS = 50
+SCALE_TOP = 130.0
+CLEAR_OF_DOT = 7  # grid steps between the dot and a band's name
+
+Ring = tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class Country:
+    """An area of the triangle between two firmnesses. ``rings`` are closed outlines in
+    (wax, butter) coordinates; holes are rings too (fill by the even-odd rule). ``label_at`` is
+    a place well inside the largest part."""
+
+    name: str
+    low: float
+    high: float
+    rings: tuple[Ring, ...]
+    label_at: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
+class Triangle:
+    """Firmness bands around a formula, the kind's window, and the formula's own place."""
+
+    bands: tuple[Country, ...]
+    window: Country
+    place: tuple[float, float, float]
+    stand_ins: tuple[str, ...]
+
+
+def grid(steps: int) -> Array:
+    """All places (wax, butter, oil) at 1/steps, wax running slowest: ((steps+1)(steps+2)/2, 3)."""
+    wax, butter = np.meshgrid(np.arange(steps + 1), np.arange(steps + 1), indexing="ij")
+    inside = wax + butter <= steps
+    w, b = wax[inside], butter[inside]
+    return np.stack([w, b, steps - w - b], axis=1) / steps
+
+
+def spread(formula: Formula, places: Array) -> tuple[tuple[str, ...], Array]:
+    """Compositions of the formula moved to ``places`` (P, 3).
+
+    Returns ingredient keys and shares (P, I): groups keep their inner split, extras their share.
+    """
+    formula.require_mass()
+    roles = [line.ingredient.role for line in formula.lines]
+    shares = formula.shares / formula.shares.sum()
+    keys = list(formula.keys)
+    split = np.zeros((len(CORNERS), len(keys)))
+    for g, corner in enumerate(CORNERS):
+        members = np.array([role == corner for role in roles])
+        if shares[members].sum() > 0:
+            split[g, members] = shares[members] / shares[members].sum()
+        elif (stand_in := STAND_INS[corner]) in keys:
+            split[g, keys.index(stand_in)] = 1
+        else:
+            keys.append(stand_in)
+            split = np.pad(split, ((0, 0), (0, 1)))
+            split[g, -1] = 1
+    extra = np.zeros(len(keys))
+    extra[: len(roles)] = np.where([role == "extra" for role in roles], shares, 0)
+    return tuple(keys), places @ split * (1 - extra.sum()) + extra
+
+
+def firmness_at_places(formula: Formula, places: Array, temp_c: float, overrun: float = 0.0) -> Array:
+    """Firmness (P,) of the formula moved to ``places`` (P, 3), at one temperature."""
+    keys, shares = spread(formula, places)
+    return basis(keys).state(shares, np.array([temp_c]), overrun).firmness[:, 0]
+
+
+def place_of(formula: Formula) -> tuple[float, float, float]:
+    """Where the formula lies; the middle for one of extras only."""
+    roles = formula.role_shares()
+    base = sum(roles[corner] for corner in CORNERS)
+    if base <= 0:
+        return (1 / 3, 1 / 3, 1 / 3)
+    return (roles["wax"] / base, roles["butter"] / base, roles["oil"] / base)
+
+
+def survey(formula: Formula, window: tuple[float, float], temp_c: float = WINDOW_C, overrun: float = 0.0) -> Triangle:
+    """Bands of firmness over the whole triangle, and the outline of the window wanted."""
+    places = grid(STEPS)
+    index = np.rint(places * STEPS).astype(int)
+    field = np.ma.masked_all((STEPS + 1, STEPS + 1))
+    field[index[:, 0], index[:, 1]] = firmness_at_places(formula, places, temp_c, overrun)
+    place = place_of(formula)
+    contours = contourpy.contour_generator(z=field, corner_mask=True, fill_type=contourpy.FillType.OuterOffset)
+    bands, low = [], -1.0
+    for high, name in BANDS:
+        bands.append(_country(contours, field, name, (low, min(high, SCALE_TOP)), place))
+        low = high
+    roles = formula.role_shares()
+    return Triangle(
+        bands=tuple(band for band in bands if band.rings),
+        window=_country(contours, field, "window", window, place),
+        place=place,
+        stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
+    )
+
+
+def _country(
+    contours: contourpy.ContourGenerator,
+    field: "np.ma.MaskedArray[tuple[int, int], np.dtype[np.float64]]",
+    name: str,
+    between: tuple[float, float],
+    place: tuple[float, float, float],
+) -> Country:
+    low, high = between
+    points, offsets = contours.filled(low, high)
+    rings: list[Ring] = []
+    for outline, cuts in zip(points, offsets, strict=True):
+        for start, end in zip(cuts[:-1], cuts[1:], strict=True):
+            # contourpy's x runs along the second axis (butter), y along the first (wax).
+            rings.append(tuple((float(y), float(x)) for x, y in outline[start:end] / STEPS))
+    inside = ((field >= low) & (field < high)).filled(False)
+    return Country(name, low, high, tuple(rings), _heart(inside, place))
+
+
+def _heart(inside: NDArray[np.bool_], away_from: tuple[float, float, float]) -> tuple[float, float] | None:
+    """A grid place deep inside an area and not under the formula's dot; None when it is too thin."""
+    depth = np.zeros(inside.shape, dtype=int)
+    layer = inside.copy()
+    while layer.any():
+        depth += layer
+        padded = np.pad(layer, 1)
+        layer = layer & padded[:-2, 1:-1] & padded[2:, 1:-1] & padded[1:-1, :-2] & padded[1:-1, 2:]
+    if depth.max() < 3:
+        return None
+    deepest = np.argwhere(depth >= depth.max() - (depth.max() < 6))
+    middle = deepest.mean(axis=0)
+    dot = np.array(away_from[:2]) * STEPS
+    # Under the dot a name cannot be read; elsewhere the middle is best.
+    cost = np.hypot(*(deepest - middle).T) + 100 * (np.hypot(*(deepest - dot).T) < CLEAR_OF_DOT)
+    wax, butter = deepest[cost.argmin()]
+    return (float(wax) / STEPS, float(butter) / STEPS)

@@ -1,0 +1,202 @@
+"""Kitchen measures to grams, millilitres and degrees C, and back to what a maker reads.
+
+Everything people type comes through here: ``1,5`` and ``1.5``, ``½`` and ``1 1/2``, grams,
+ounces, fluid ounces, and the cups and spoons of three kitchens. What cannot be read is a
+:class:`~balmcore.problems.Problem` whose sentence shows what was typed.
+"""
+
+import math
+import re
+import unicodedata
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cache
+from pathlib import Path
+
+import pint
+
+from balmcore.problems import Problem
+
+KITCHENS = ("us", "metric", "au")
+_HIGHEST = Decimal(10) ** 9
+_NUMBER = re.compile(r"([+-]?)(?:(\d+)\s+)?(?:(\d+)/(\d+)|(\d*[.,]?\d+|\d+[.,]))", re.ASCII)
+_THOUSANDS = re.compile(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?|[+-]?\d{1,3}(\.\d{3}){2,}", re.ASCII)
+_SPOONS = {
+    "cup": "cup", "cups": "cup", "c": "cup",
+    "tablespoon": "tablespoon", "tablespoons": "tablespoon", "tbsp": "tablespoon", "tbs": "tablespoon",
+    "teaspoon": "teaspoon", "teaspoons": "teaspoon", "tsp": "teaspoon",
+}  # fmt: skip
+
+
+@cache
+def _registry() -> pint.UnitRegistry:
+    registry = pint.UnitRegistry(None)
+    registry.load_definitions(str(Path(__file__).parent / "data" / "units.txt"))
+    return registry
+
+
+def _shown(text: str) -> str:
+    """What was typed, short enough to quote."""
+    text = " ".join(text.split())
+    return text if len(text) <= 40 else text[:40] + "…"
+
+
+def _plain(text: str) -> str:
+    """Vulgar fractions as n/d with a space before, full-width digits as plain ones."""
+    spread = "".join(
+        " " + unicodedata.normalize("NFKC", char).replace("\N{FRACTION SLASH}", "/")
+        if unicodedata.decomposition(char).startswith("<fraction>")
+        else char
+        for char in text
+    )
+    plain = unicodedata.normalize("NFKC", spread).replace("\N{FRACTION SLASH}", "/")
+    return " ".join(plain.replace("\N{MINUS SIGN}", "-").split())
+
+
+def number(text: str, where: str = "") -> Decimal:
+    """The number typed: ``12``, ``1,5``, ``1.5``, ``½``, ``1 1/2``. Finite, below a thousand million."""
+    plain = _plain(text)
+    if not plain:
+        raise Problem("A number is missing here.", where)
+    if _THOUSANDS.fullmatch(plain) and len(plain.lstrip("+-0,.")) > 3:
+        raise Problem(f"“{_shown(text)}” can be read in two ways: write thousands without a mark, as in 1000.", where)
+    match = _NUMBER.fullmatch(plain) if len(plain) <= 60 else None
+    if match is None:
+        raise Problem(f"“{_shown(text)}” is not a number: write it like 12.5, 12,5 or 12 1/2.", where)
+    sign, whole, top, bottom, decimal = match.groups()
+    if whole and decimal:
+        raise Problem(f"“{_shown(text)}” looks like two numbers: write one.", where)
+    if bottom and not int(bottom):
+        raise Problem(f"“{_shown(text)}” divides by nothing.", where)
+    value = Decimal(whole or 0) + (Decimal(top) / Decimal(bottom) if top else Decimal(decimal.replace(",", ".")))
+    if value >= _HIGHEST:
+        raise Problem(f"“{_shown(text)}” is more than any bench holds.", where)
+    return -value if sign == "-" else value
+
+
+def share(text: str, where: str = "") -> Decimal:
+    """A percentage typed, as a share from 0 to 1, to a ten-thousandth of a percent."""
+    value = number(text.strip().removesuffix("%"), where)
+    if value < 0:
+        raise Problem(f"“{_shown(text)}” is below nothing: a percentage lies between 0 and 100.", where)
+    if value > 100:
+        raise Problem(f"“{_shown(text)}” is more than the whole: a percentage lies between 0 and 100.", where)
+    return round(value / 100, 6)
+
+
+def count(text: str, most: int, where: str = "") -> int:
+    """A whole number of things, from 1 to ``most``."""
+    value = number(text, where)
+    if value != value.to_integral_value():
+        raise Problem(f"“{_shown(text)}” is not a whole number of pieces.", where)
+    if value < 1:
+        raise Problem("At least one is needed: to leave it out, remove the row.", where)
+    if value > most:
+        raise Problem(f"“{_shown(text)}” is more than {most} pieces: split it into several batches.", where)
+    return int(value)
+
+
+def _measure(text: str, unit: str, kitchen: str, where: str) -> "tuple[Decimal, pint.Unit]":
+    """Number and Pint unit of a text; ``unit`` when none is written."""
+    plain = _plain(text)
+    match = re.fullmatch(r"([-+\d.,/\s]*)([^\d]*)", plain, re.ASCII)
+    if match is None:
+        raise Problem(f"“{_shown(text)}” is not an amount: write it like 12.5 g.", where)
+    value, word = number(match[1], where), match[2].strip().rstrip(".")
+    if value < 0:
+        raise Problem(f"“{_shown(text)}” is below nothing.", where)
+    word = re.sub(r"\W+", "_", word) or unit
+    spoon = _SPOONS.get(word.lower())
+    name = f"{kitchen}_{spoon}" if spoon else word
+    for candidate in (name, name.lower()):
+        if candidate.isidentifier() and candidate in _registry():
+            return value, _registry().Unit(candidate)
+    raise Problem(
+        f"“{_shown(match[2].strip())}” is not a measure used here: g, kg, oz, lb, mL, fl oz, cup, tbsp or tsp.", where
+    )
+
+
+def mass_g(
+    text: str,
+    unit: str = "g",
+    kitchen: str = "metric",
+    density_g_ml: float | None = None,
+    bulk_density_g_ml: float | None = None,
+    where: str = "",
+) -> Decimal:
+    """Grams of an amount typed. A volume is turned with the density; cups and spoons of
+    pellets, flakes and powders with the bulk density, since a cup of them is mostly air."""
+    value, measured = _measure(text, unit, kitchen, where)
+    if measured.is_compatible_with("gram"):
+        return value * Decimal(str(_registry().Quantity(1.0, measured).to("gram").magnitude))
+    density = (bulk_density_g_ml if "poon" in str(measured) or "cup" in str(measured) else None) or density_g_ml
+    if density is None:
+        raise Problem(f"“{_shown(text)}” is a volume: a weight is needed here.", where)
+    volume = value * Decimal(str(_registry().Quantity(1.0, measured).to("millilitre").magnitude))
+    return volume * Decimal(str(density))
+
+
+def volume_ml(text: str, unit: str = "ml", kitchen: str = "metric", where: str = "") -> float:
+    """Millilitres of a volume typed. Plain ounces are refused: they are a weight."""
+    value, measured = _measure(text, unit, kitchen, where)
+    if not measured.is_compatible_with("millilitre"):
+        raise Problem(f"“{_shown(text)}” is a weight: a volume is needed, in mL or fl oz.", where)
+    return float(_registry().Quantity(float(value), measured).to("millilitre").magnitude)
+
+
+def temp_c(text: str, unit: str = "C", where: str = "") -> float:
+    """Degrees C of a temperature typed: ``21``, ``21 °C``, ``70F``; ``unit`` when none is written."""
+    plain = _plain(text)
+    match = re.fullmatch(r"([-+\d.,/\s]*?)\s*(?:°|deg|degrees)?\s*([cCfF]?)", plain)
+    if match is None:
+        raise Problem(f"“{_shown(text)}” is not a temperature: write it like 21 °C or 70 °F.", where)
+    value = float(number(match[1], where))
+    degrees = (value - 32) / 1.8 if (match[2] or unit).upper() == "F" else value
+    if not -40 <= degrees <= 150:
+        raise Problem(f"“{_shown(text)}” is no temperature of a workshop.", where)
+    return degrees
+
+
+@dataclass(frozen=True)
+class Display:
+    """How one maker reads quantities: ``mass`` g or oz, ``temp`` C or F, the scale's step in grams."""
+
+    mass: str = "g"
+    temp: str = "C"
+    resolution_g: float = 0.1
+
+    @property
+    def mass_places(self) -> int:
+        """Decimals that show every step of the scale."""
+        step = self.in_mass(self.resolution_g)
+        for places in range(5):
+            if abs(step * 10**places - round(step * 10**places)) < 1e-4 * 10**places * step and round(
+                step * 10**places
+            ):
+                return places
+        return min(4, max(0, 1 - math.floor(math.log10(step))))
+
+    def in_mass(self, grams: float) -> float:
+        """Grams in the unit shown."""
+        return grams if self.mass == "g" else grams / 28.349523125
+
+    def in_temp(self, celsius: float) -> float:
+        """Degrees C in the unit shown."""
+        return celsius if self.temp == "C" else celsius * 1.8 + 32
+
+    def mass_number(self, grams: float | Decimal) -> str:
+        """``12.3`` to the scale's resolution, without the unit."""
+        return f"{self.in_mass(float(grams)):.{self.mass_places}f}"
+
+    def mass_text(self, grams: float | Decimal) -> str:
+        """``12.3 g`` to the scale's resolution."""
+        return f"{self.mass_number(grams)} {self.mass}"
+
+    def temp_number(self, celsius: float, places: int = 0) -> str:
+        """``41`` without the unit, never ``-0``."""
+        value = round(self.in_temp(celsius), places)
+        return f"{value + 0.0:.{places}f}"
+
+    def temp_text(self, celsius: float, places: int = 0) -> str:
+        """``41 °C``."""
+        return f"{self.temp_number(celsius, places)} °{self.temp}"

@@ -1,0 +1,153 @@
+"""What pages show of batches: lists, the weigh sheet, and the scale's running account."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db.models import Prefetch, QuerySet
+
+from balmcore.batch import on_grid, pot_stage
+from balmcore.firmness import WINDOW_C, predict
+from balmcore.formula import percent_text
+from balmcore.tables import Ingredient, library
+from balmcore.verdict import Verdict, judge
+from batches.models import Batch, BatchLine
+from formulas.models import Version
+from formulas.queries import Jar, jar
+from workshop.models import Preferences
+from workshop.pictures.tin import Tin, tin
+
+STAGE_WORDS = {
+    "water": "First: drive the water off",
+    "wax": "Wax",
+    "butter": "Butters",
+    "oil": "Oils",
+    "powder": "Powders, stirred in",
+    "cool": "Off the heat, a little cooler",
+}
+
+
+def full(batches: QuerySet[Batch]) -> QuerySet[Batch]:
+    """Batches with everything a page needs, in a fixed number of queries."""
+    versions = Version.objects.select_related("formula").prefetch_related("lines")
+    return batches.select_related("pour").prefetch_related(Prefetch("version", versions), "containers", "lines")
+
+
+def open_batches(limit: int | None = None) -> QuerySet[Batch]:
+    """Batches not poured yet, newest first."""
+    return full(Batch.objects.filter(pour=None))[:limit]
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A batch in a list."""
+
+    batch: Batch
+    jar: Jar
+    tin: Tin
+    total_g: Decimal
+    pieces: str
+
+
+def listed(limit: int = 100) -> list[Shown]:
+    """The newest batches, poured or not."""
+    return [shown(batch) for batch in full(Batch.objects.all())[:limit]]
+
+
+def shown(batch: Batch) -> Shown:
+    """A batch as a tin with its total and its pieces."""
+    lines = list(batch.lines.all())
+    poured = hasattr(batch, "pour")
+    roles = batch.true_composition.role_shares()
+    picture = tin(roles, batch.version.firmness, "poured" if poured else "planned", f"Batch {batch.pk}")
+    return Shown(
+        batch,
+        jar(batch.version),
+        picture,
+        sum((line.mass_g for line in lines), Decimal(0)),
+        ", ".join(f"{row.count} × {row.name}" for row in batch.containers.all()),
+    )
+
+
+@dataclass(frozen=True)
+class Weighing:
+    """One row at the bench. ``typed`` is what stands in the field, ``other`` what another tab wrote."""
+
+    line: BatchLine
+    ingredient: Ingredient
+    stage: str
+    percent: str
+    flag: str
+    typed: str
+    problem: str
+    other: str
+    deviation_g: Decimal | None
+    is_off: bool
+
+
+@dataclass(frozen=True)
+class Account:
+    """The bench as a whole: rows, running totals, and the firmness of what is really in the pot."""
+
+    batch: Batch
+    rows: tuple[Weighing, ...]
+    target_g: Decimal
+    weighed_g: Decimal
+    left: int
+    verdict: Verdict
+    planned: float
+    moved: float
+
+
+OFF_BY = Decimal("0.05")
+
+
+def account(
+    batch: Batch,
+    prefs: Preferences,
+    typed: Mapping[str, str] | None = None,
+    problems: Mapping[str, str] | None = None,
+    other: Mapping[str, str] | None = None,
+) -> Account:
+    """The bench for a batch; ``typed``, ``problems`` and ``other`` are texts by ingredient."""
+    typed, problems, other = typed or {}, problems or {}, other or {}
+    lines = list(batch.lines.all())
+    target = sum((line.target_g for line in lines), Decimal(0))
+    weighed = sum((line.actual_g for line in lines if line.actual_g is not None), Decimal(0))
+    _, flags = on_grid(batch.version.core, target, batch.resolution_g)
+    said = {flag.key: flag.sentence for flag in flags}
+    shares = {line.key: line.share for line in batch.version.core.lines}
+    rows, stage_before = [], ""
+    for line in lines:
+        item = library().ingredient(line.ingredient_key)
+        stage = pot_stage(item)
+        gap = None if line.actual_g is None else line.actual_g - line.target_g
+        text = "" if line.actual_g is None else prefs.show.mass_number(line.actual_g)
+        rows.append(
+            Weighing(
+                line,
+                item,
+                STAGE_WORDS[stage] if stage != stage_before else "",
+                percent_text(shares.get(line.ingredient_key, Decimal(0)), 2),
+                said.get(line.ingredient_key, ""),
+                typed.get(line.ingredient_key, text),
+                problems.get(line.ingredient_key, ""),
+                other.get(line.ingredient_key, ""),
+                gap,
+                gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
+            )
+        )
+        stage_before = stage
+    truth = predict(batch.true_composition, batch.overrun)
+    verdict = judge(truth, batch.version.formula.kind, prefs.show)
+    planned = predict(batch.planned, batch.overrun).firmness_at(WINDOW_C)
+    return Account(
+        batch,
+        tuple(rows),
+        target,
+        weighed,
+        sum(line.actual_g is None for line in lines),
+        verdict,
+        planned,
+        verdict.firmness - planned,
+    )

@@ -1,0 +1,90 @@
+"""What can be done to batches: plan one, change its plan, write down weights."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db import transaction
+
+from balmcore.batch import Filling, Scaled, pot_order, scale
+from balmcore.problems import Problem
+from batches.models import Batch, BatchContainer, BatchLine
+from formulas.models import Version
+from formulas.services import mark
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What the maker chose: containers (with their names), scale, loss, pouring and whipping."""
+
+    fillings: Sequence[Filling]
+    names: Mapping[str, str]
+    pour_c: float
+    resolution_g: Decimal
+    loss_g: Decimal
+    overrun: float
+
+    def scaled(self, version: Version) -> Scaled:
+        """The plan in grams for a version. Raises :class:`Problem`."""
+        return scale(version.core, self.fillings, self.pour_c, self.resolution_g, self.loss_g, self.overrun)
+
+
+@transaction.atomic
+def plan(version: Version, chosen: Plan) -> Batch:
+    """A new batch with its grams fixed. Raises :class:`Problem`."""
+    scaled = chosen.scaled(version)
+    batch = Batch.objects.create(
+        version=version,
+        resolution_g=chosen.resolution_g,
+        loss_g=chosen.loss_g,
+        pour_c=chosen.pour_c,
+        overrun=chosen.overrun,
+    )
+    BatchContainer.objects.bulk_create(
+        BatchContainer(
+            batch=batch,
+            container_key=filling.key,
+            name=chosen.names[filling.key],
+            capacity_ml=filling.capacity_ml,
+            fill=filling.fill,
+            count=filling.count,
+        )
+        for filling in chosen.fillings
+    )
+    BatchLine.objects.bulk_create(
+        BatchLine(batch=batch, position=n, ingredient_key=key, target_g=scaled.lines[key])
+        for n, key in enumerate(pot_order(version.core))
+    )
+    mark(version, Version.Stage.PLANNED)
+    return batch
+
+
+class WeighedElsewhere(Problem):
+    """Weights of this batch were saved in another tab since the page was opened."""
+
+
+@transaction.atomic
+def weigh(batch_pk: int, actual_g: Mapping[str, Decimal | None], revision: int) -> Batch:
+    """Write down what the scale said for some lines; None clears one.
+
+    Raises :class:`WeighedElsewhere` when the batch moved on since ``revision``.
+    """
+    batch = Batch.objects.get(pk=batch_pk)
+    if batch.revision != revision:
+        raise WeighedElsewhere(
+            "Another tab wrote weights of this batch down. What you typed is kept below; look at both, then go on."
+        )
+    for line in batch.lines.filter(ingredient_key__in=actual_g):
+        line.actual_g = actual_g[line.ingredient_key]
+        line.save(update_fields=("actual_g",))
+    batch.revision += 1
+    batch.save(update_fields=("revision",))
+    return batch
+
+
+@transaction.atomic
+def call_off(batch: Batch) -> None:
+    """Take back a batch that was planned and not poured. Raises :class:`Problem` for a poured one."""
+    if hasattr(batch, "pour"):
+        raise Problem("This batch was poured: its record stays.")
+    batch.delete()

@@ -1,0 +1,75 @@
+"""Pages of the batches app: plan, sheet, weigh."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from batches import planning, queries, services, weighing
+from batches.models import Batch
+from formulas.models import Version
+from pantry.queries import containers
+from workshop.services import preferences
+
+
+@require_GET
+def listing(request: HttpRequest) -> HttpResponse:
+    """All batches, newest first."""
+    return render(request, "batches/list.html", {"batches": queries.listed()})
+
+
+def plan(request: HttpRequest) -> HttpResponse:
+    """Containers and counts for a version; each change answers with the form's own fragment."""
+    number = request.POST.get("version") or request.GET.get("version", "")
+    version = get_object_or_404(
+        Version.objects.select_related("formula"), pk=int(number) if number.isascii() and number.isdigit() else 0
+    )
+    prefs, vessels = preferences(), containers()
+    if request.method == "POST":
+        form = planning.read(request.POST, version, prefs, vessels)
+        if form.plan and "save" in request.POST:
+            batch = services.plan(version, form.plan)
+            return redirect("batches:sheet", batch.pk)
+    else:
+        form = planning.fresh(version, prefs, vessels)
+    template = "batches/_plan.html" if request.htmx else "batches/plan.html"
+    refused = "save" in request.POST
+    context = {
+        "version": version,
+        "planning": form,
+        "containers": planning.by_suit(version, vessels),
+        "refused": refused,
+    }
+    return render(request, template, context, status=400 if refused else 200)
+
+
+def _batch(pk: int) -> Batch:
+    return get_object_or_404(queries.full(Batch.objects.all()), pk=pk)
+
+
+@require_GET
+def sheet(request: HttpRequest, pk: int) -> HttpResponse:
+    """The batch in grams, and the weigh sheet to print."""
+    batch = _batch(pk)
+    context = {"account": queries.account(batch, preferences()), "batch": batch, "shown": queries.shown(batch)}
+    return render(request, "batches/sheet.html", context)
+
+
+def weigh(request: HttpRequest, pk: int) -> HttpResponse:
+    """The bench: every weight is written down as soon as it is typed."""
+    prefs = preferences()
+    typed, problems, other = (
+        weighing.take(request.POST, _batch(pk), prefs) if request.method == "POST" else ({}, {}, {})
+    )
+    batch = _batch(pk)
+    context = {"account": queries.account(batch, prefs, typed, problems, other), "batch": batch, "moved": bool(other)}
+    template = "batches/_weigh.html" if request.htmx else "batches/weigh.html"
+    return render(request, template, context)
+
+
+@require_POST
+def call_off(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a planned batch back."""
+    services.call_off(_batch(pk))
+    messages.success(request, "The batch is called off.")
+    return redirect("batches:list")

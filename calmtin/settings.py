@@ -1,0 +1,135 @@
+"""Settings of Calm Tin: a workshop on one computer, served to that computer only.
+
+Everything the maker owns lies in the data folder (``CALM_TIN_DATA``, by default the user's own
+data folder of the system): the database and the secret key. The code folder is never written to.
+"""
+
+import os
+import secrets
+from pathlib import Path
+
+import platformdirs
+from csp.constants import NONE, SELF
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+DATA_DIR = Path(os.environ.get("CALM_TIN_DATA") or platformdirs.user_data_dir("calm-tin"))
+DATA_DIR.mkdir(parents=True, exist_ok=True)
+
+
+def _secret_key(file: Path) -> str:
+    """The key of this workshop, made once and readable by its owner only."""
+    try:
+        descriptor = os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    except FileExistsError:
+        return file.read_text().strip()
+    with os.fdopen(descriptor, "w") as new:
+        new.write(key := secrets.token_urlsafe(50))
+    return key
+
+
+SECRET_KEY = _secret_key(DATA_DIR / "secret-key")
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost"]
+
+INSTALLED_APPS = [
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.forms",
+    "django_htmx",
+    "csp",
+    "calmtin",
+    "workshop",
+    "pantry",
+    "formulas",
+    "batches",
+    "pours",
+    "demo",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "calmtin.refusals.RefusalMiddleware",
+]
+
+ROOT_URLCONF = "calmtin.urls"
+WSGI_APPLICATION = "calmtin.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.messages.context_processors.messages",
+                "workshop.context.preferences",
+            ],
+            "builtins": ["workshop.templatetags.measures", "workshop.templatetags.pictures"],
+        },
+    }
+]
+FORM_RENDERER = "workshop.forms.Renderer"
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA_DIR / "workshop.sqlite3",
+        "OPTIONS": {
+            "timeout": 20,
+            # A writer takes its place when it begins, so two tabs queue instead of colliding.
+            "transaction_mode": "IMMEDIATE",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
+SESSION_ENGINE = "django.contrib.sessions.backends.signed_cookies"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Strict"
+CSRF_COOKIE_SAMESITE = "Strict"
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "font-src": [SELF],
+        # Bootstrap draws its small marks (check, arrow) as data addresses in its style sheet.
+        "img-src": [SELF, "data:"],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = os.environ.get("TZ") or "UTC"
+
+STATIC_URL = "static/"
+STATIC_ROOT = Path(os.environ.get("CALM_TIN_STATIC") or DATA_DIR / "static")
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,40 @@
+/* What every page needs of a browser: settings of htmx, keys, and dialogs. No arithmetic. */
+htmx.config.allowEval = false;
+Idiomorph.defaults.ignoreActiveValue = true; // never touch the field being typed in
+
+const inField = (element) => element.matches("input:not([type=radio]):not([type=checkbox]), textarea, select");
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || inField(event.target)) return;
+  if (event.key === "?") {
+    document.getElementById("keys").showModal();
+    event.preventDefault();
+    return;
+  }
+  const target = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+  if (!target) return;
+  event.preventDefault();
+  if (target.matches("a, button")) target.click();
+  else target.focus();
+});
+
+document.addEventListener("click", (event) => {
+  const opener = event.target.closest("[data-opens]");
+  if (opener) document.getElementById(opener.dataset.opens).showModal();
+});
+
+/* A refusal (4xx) answers with the same fragment, so it is shown like any other answer. */
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const status = event.detail.xhr.status;
+  if (status >= 400 && status < 500) {
+    event.detail.shouldSwap = true;
+    event.detail.isError = false;
+  }
+});
+
+document.addEventListener("htmx:sendError", () => {
+  document.getElementById("lost").hidden = false;
+});
+document.addEventListener("htmx:afterOnLoad", () => {
+  document.getElementById("lost").hidden = true;
+});

@@ -1,0 +1,15 @@
+"""Settings for the tests: a throw-away data folder and styles straight from the source."""
+
+import os
+import tempfile
+
+os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-test-")
+# Playwright's own loop runs in the test's thread; the database is used from there too.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+
+from calmtin.settings import *  # noqa: E402, F403
+
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}

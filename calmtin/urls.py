@@ -1,0 +1,16 @@
+"""All addresses of Calm Tin."""
+
+from django.urls import include, path
+
+from calmtin import views
+
+urlpatterns = [
+    path("", views.home, name="home"),
+    path("formulas/", include("formulas.urls")),
+    path("batches/", include("batches.urls")),
+    path("pours/", include("pours.urls")),
+    path("pantry/", include("pantry.urls")),
+    path("settings/", include("workshop.urls")),
+]
+handler404 = "calmtin.views.not_here"
+handler500 = "calmtin.views.went_wrong"

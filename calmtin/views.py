@@ -1,0 +1,27 @@
+"""The first page, and the pages for what is not there."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from calmtin.queries import under_way
+
+
+@require_GET
+def home(request: HttpRequest) -> HttpResponse:
+    """What is under way and what to do next."""
+    return render(request, "home.html", {"home": under_way()})
+
+
+def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """404: say where to go."""
+    return render(request, "refusal.html", {"sentence": "There is nothing at this address."}, status=404)
+
+
+def went_wrong(request: HttpRequest) -> HttpResponse:
+    """500: the page is plain, as nothing else may be working."""
+    return HttpResponse(
+        "<!doctype html><title>Calm Tin</title><p>Something in Calm Tin itself went wrong. "
+        "What you saved before is safe. The terminal it was started from shows what happened.</p>",
+        status=500,
+    )

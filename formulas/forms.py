@@ -1,0 +1,35 @@
+"""The forms of the formulas app; the studio reads its own form in :mod:`formulas.studio`."""
+
+from django import forms
+
+from balmcore.tables import library
+from formulas.models import Formula
+
+
+class BeginForm(forms.ModelForm):
+    """Name and kind of a new formula."""
+
+    kind = forms.ChoiceField(widget=forms.RadioSelect, error_messages={"required": "Choose what it is to be."})
+
+    class Meta:
+        model = Formula
+        fields = ("name",)
+        error_messages = {
+            "name": {
+                "required": "Give it a name; it can be changed later.",
+                "max_length": "That name has %(show_value)d characters; a label holds %(limit_value)d at most.",
+            }
+        }
+
+    def __init__(self, *arguments: object, **options: object) -> None:
+        super().__init__(*arguments, **options)  # type: ignore[arg-type]
+        self.fields["kind"].choices = [(kind.key, kind.name) for kind in library().kinds.values()]
+
+
+class NameForm(forms.ModelForm):
+    """A new name for a formula."""
+
+    class Meta:
+        model = Formula
+        fields = ("name",)
+        error_messages = BeginForm.Meta.error_messages

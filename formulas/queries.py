@@ -1,0 +1,215 @@
+"""What pages show of formulas: shelves of tins, the studio's answer, what a version changed."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from django.db.models import Prefetch, Q, QuerySet
+from rapidfuzz import fuzz, process
+
+from balmcore.firmness import WINDOW_C, predict, word
+from balmcore.formula import Formula as Composition
+from balmcore.formula import percent_text
+from balmcore.safety import Caution, cautions
+from balmcore.tables import ROLES, Ingredient, Kind, library
+from balmcore.triangle import survey
+from balmcore.verdict import Verdict, judge
+from formulas.models import Formula, Version
+from formulas.services import starting_point
+from formulas.studio import State, Typed
+from workshop.models import Preferences
+from workshop.pictures import triangle
+from workshop.pictures.curve import Curve, curve
+from workshop.pictures.tin import Tin, tin
+
+ROLE_NAMES = {"wax": "Wax", "butter": "Butter", "oil": "Oil", "extra": "Extras"}
+
+
+@dataclass(frozen=True)
+class Jar:
+    """A formula on the shelf: its current version as a tin."""
+
+    version: Version
+    tin: Tin
+    word: str
+
+    @property
+    def formula(self) -> Formula:
+        """The formula itself."""
+        return self.version.formula
+
+
+def jar(version: Version) -> Jar:
+    """A version as it stands on the shelf; its lines should be prefetched."""
+    state = version.get_stage_display()
+    return Jar(
+        version,
+        tin(version.core.role_shares(), version.firmness, state, str(version)),
+        word(version.firmness),
+    )
+
+
+def with_lines(versions: QuerySet[Version]) -> QuerySet[Version]:
+    """Versions with formula and lines in two queries."""
+    return versions.select_related("formula").prefetch_related("lines")
+
+
+def shelf(words: str = "", limit: int | None = None) -> list[Jar]:
+    """Current versions, newest first; every word should be in name, note, kind or ingredient."""
+    found = with_lines(Version.objects.filter(is_current=True)).order_by("-created", "-pk")
+    for part in words.split()[:8]:
+        kinds = [key for key, kind in library().kinds.items() if part.lower() in kind.name.lower()]
+        keys = [key for key, item in library().ingredients.items() if part.lower() in item.name.lower()]
+        found = found.filter(
+            Q(formula__name__icontains=part)
+            | Q(note__icontains=part)
+            | Q(formula__kind_key__in=kinds)
+            | Q(lines__ingredient_key__in=keys)
+        )
+    return [jar(version) for version in (found.distinct()[:limit] if limit else found.distinct())]
+
+
+@dataclass(frozen=True)
+class Starter:
+    """A kind to begin from, with the tin of its starting point."""
+
+    kind: Kind
+    tin: Tin
+    window: str
+
+
+def starters() -> list[Starter]:
+    """Every kind with its starting point."""
+    found = []
+    for kind in library().kinds.values():
+        composition = starting_point(kind)
+        firmness = predict(composition, kind.overrun).firmness_at(WINDOW_C)
+        window = f"{kind.firm_low:g} to {kind.firm_high:g}"
+        found.append(Starter(kind, tin(composition.role_shares(), firmness, "draft", kind.name), window))
+    return found
+
+
+def pick(text: str, limit: int = 8) -> list[Ingredient]:
+    """Ingredients whose name or INCI name holds the text; when none does, the nearest names."""
+    items = [item for item in library().ingredients.values() if item.key != "aroma"]
+    wanted = " ".join(text.lower().split())[:80]
+    if not wanted:
+        return []
+    held = [item for item in items if wanted in f"{item.name} {item.inci}".lower()]
+    if held:
+        return sorted(held, key=lambda item: (not item.name.lower().startswith(wanted), item.role, item.name))[:limit]
+    names = {item.key: item.name.lower() for item in items}
+    near = process.extract(wanted, names, scorer=fuzz.WRatio, limit=limit, score_cutoff=70)
+    return [library().ingredient(key) for _, _, key in near]
+
+
+@dataclass(frozen=True)
+class Group:
+    """The lines of one role with their sum."""
+
+    role: str
+    name: str
+    lines: tuple[Typed, ...]
+    percent: str
+
+
+@dataclass(frozen=True)
+class Answer:
+    """All that the studio shows of a state: lines by role, total, pictures, verdict, cautions."""
+
+    state: State
+    groups: tuple[Group, ...]
+    total: str
+    gap: str
+    waiting: str
+    verdict: Verdict | None
+    rooms: tuple[tuple[str, float, str], ...]
+    sigma: float
+    curve: Curve | None
+    map: triangle.Map | None
+    tin: Tin
+    cautions: tuple[Caution, ...]
+    changed: bool
+
+
+def answer(state: State, version: Version, kind: Kind, prefs: Preferences) -> Answer:
+    """What the studio says to a state that started from ``version``."""
+    formula = state.formula
+    groups = tuple(_group(role, state.lines) for role in ROLES)
+    total = percent_text(formula.total, 2)
+    gap = formula.total - 1
+    changed = [line[:2] for line in formula.lines] != [line[:2] for line in version.core.lines]
+    common = {
+        "state": state,
+        "groups": groups,
+        "total": total,
+        "gap": f"{percent_text(abs(gap), 2)} % {'over' if gap > 0 else 'short'}" if gap else "",
+        "changed": changed or bool(state.problems),
+    }
+    if formula.total <= 0:
+        empty = tin(formula.role_shares(), None, "draft", version.formula.name)
+        return Answer(**common, waiting="Nothing to weigh yet: add an ingredient.", verdict=None, rooms=(), sigma=0, curve=None, map=None, tin=empty, cautions=())  # fmt: skip
+    prediction = predict(formula, kind.overrun)
+    verdict = judge(prediction, kind, prefs.show)
+    rooms = (prefs.cool_room_c, prefs.warm_room_c, prefs.hot_pocket_c)
+    stage = "draft" if changed else version.get_stage_display()
+    return Answer(
+        **common,
+        waiting=_waiting(state.lines),
+        verdict=verdict,
+        rooms=tuple(
+            (f"{name}, {prefs.show.temp_text(temp)}", firmness := prediction.firmness_at(temp), word(firmness))
+            for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), rooms, strict=True)
+        ),
+        sigma=prediction.sigma,
+        curve=curve(prediction, kind, prefs.show, rooms),
+        map=triangle.picture(survey(formula, (kind.firm_low, kind.firm_high), overrun=kind.overrun)),
+        tin=tin(formula.role_shares(), verdict.firmness, stage, version.formula.name),
+        cautions=cautions(formula, state.audience, state.area, prefs.school),
+    )
+
+
+def _group(role: str, lines: Iterable[Typed]) -> Group:
+    own = tuple(typed for typed in lines if typed.ingredient.role == role)
+    total = Composition(tuple(typed.line for typed in own)).total
+    return Group(role, ROLE_NAMES[role], own, percent_text(total, 2))
+
+
+def _waiting(lines: Iterable[Typed]) -> str:
+    names = [typed.ingredient.name for typed in lines if typed.problem]
+    return f"The picture waits for {', '.join(names)}; it shows the formula before." if names else ""
+
+
+@dataclass(frozen=True)
+class Step:
+    """A version in the history: its tin, and line by line what it changed from its source."""
+
+    jar: Jar
+    changes: tuple[str, ...]
+    moved: float | None
+
+
+def history(formula: Formula) -> list[Step]:
+    """All versions, newest first, each with what it changed from the one it was made from."""
+    lines = Prefetch("made_from", Version.objects.prefetch_related("lines"))
+    versions = with_lines(Version.objects.filter(formula=formula)).prefetch_related(lines)
+    return [
+        Step(
+            jar(version),
+            tuple(_changes(version.made_from.core, version.core)) if version.made_from else (),
+            version.firmness - version.made_from.firmness if version.made_from else None,
+        )
+        for version in versions
+    ]
+
+
+def _changes(old: Composition, new: Composition) -> Iterable[str]:
+    before = {line.key: line.share for line in old.lines}
+    after = {line.key: line.share for line in new.lines}
+    for key in dict.fromkeys([*after, *before]):
+        name = library().ingredient(key).name
+        if key not in before:
+            yield f"{name} new, {percent_text(after[key])} %"
+        elif key not in after:
+            yield f"{name} out, was {percent_text(before[key])} %"
+        elif before[key] != after[key]:
+            yield f"{name} {percent_text(before[key])} → {percent_text(after[key])} %"

@@ -1,0 +1,247 @@
+"""The studio's working state: what stands in the form, one action on it, and what follows.
+
+The state travels in the form itself, so that nothing is stored before the maker saves. Three
+compositions are told apart: ``typed`` (the fields as they are), ``shown`` (what the server
+drew last) and ``basis`` (what stood there before the line being edited was touched, so that a
+percentage typed digit by digit moves the others as if it had been typed at once).
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from typing import Protocol
+
+from balmcore import units
+from balmcore.formula import Formula, Line, normalise, percent_text, set_shares
+from balmcore.problems import Problem
+from balmcore.safety import AREAS, AUDIENCES
+from balmcore.tables import Ingredient, library
+
+MOST_LINES = 40
+
+
+class Posted(Protocol):
+    """The part of Django's ``QueryDict`` used here."""
+
+    def get(self, key: str, default: str = "", /) -> str:
+        """The last value of a field."""
+
+    def getlist(self, key: str, /) -> list[str]:
+        """All values of a field."""
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A line as it stands in the form: the text typed, and what is wrong with it."""
+
+    line: Line
+    text: str
+    problem: str = ""
+
+    @property
+    def ingredient(self) -> Ingredient:
+        """The ingredient of the line."""
+        return self.line.ingredient
+
+
+@dataclass(frozen=True)
+class State:
+    """The whole form. ``problem`` is about the formula as a whole; ``focus`` a line to go to."""
+
+    lines: tuple[Typed, ...]
+    audience: str
+    area: str
+    follow: bool
+    note: str = ""
+    seen: int = 0
+    made_from: int = 0
+    editing: str = ""
+    basis: tuple[tuple[str, Decimal], ...] = field(default=())
+    problem: str = ""
+    focus: str = ""
+
+    @property
+    def formula(self) -> Formula:
+        """The composition to compute with: the last good share of every line."""
+        return Formula(tuple(typed.line for typed in self.lines))
+
+    @property
+    def problems(self) -> list[str]:
+        """Every sentence that stands in the form."""
+        return [typed.problem for typed in self.lines if typed.problem] + ([self.problem] if self.problem else [])
+
+    @property
+    def shown_text(self) -> str:
+        """The composition, to be posted back as what was shown."""
+        return pack((typed.line.key, typed.line.share) for typed in self.lines)
+
+    @property
+    def basis_text(self) -> str:
+        """The composition before the present edit."""
+        return pack(self.basis)
+
+
+def pack(shares: Iterable[tuple[str, Decimal]]) -> str:
+    """``key:share;key:share`` for a hidden field."""
+    return ";".join(f"{key}:{share}" for key, share in shares)
+
+
+def unpack(text: str) -> dict[str, Decimal]:
+    """The shares of a hidden field; what is damaged is left out, as it is only a memory."""
+    found = {}
+    for word in text.split(";")[:MOST_LINES]:
+        key, _, number = word.partition(":")
+        try:
+            found[key] = min(max(units.number(number), Decimal(0)), Decimal(1))
+        except Problem:
+            continue
+    return found
+
+
+def opened(formula: Formula, audience: str, area: str, seen: int, made_from: int) -> State:
+    """The state of a freshly opened version."""
+    return State(
+        tuple(_drawn(line) for line in formula.lines), audience, area, follow=True, seen=seen, made_from=made_from
+    )
+
+
+def read(data: Posted) -> State:
+    """The state as it was posted. Lines that cannot be read keep their text, their last good
+    share and a sentence. Raises :class:`Problem` for an unknown ingredient or too many lines."""
+    keys = data.getlist("key")
+    if len(keys) > MOST_LINES:
+        raise Problem(f"A formula has at most {MOST_LINES} lines.")
+    shown = unpack(data.get("shown"))
+    lines, twice = [], ""
+    for key in keys:
+        item = library().ingredient(key)
+        if any(typed.line.key == key for typed in lines):
+            twice = f"{item.name} stands here twice: put both into one line."
+            continue
+        text = data.get(f"percent-{key}")[:200]
+        share, problem = shown.get(key, Decimal(0)), ""
+        try:
+            share = units.share(text)
+        except Problem as refusal:
+            problem = refusal.sentence if text.strip() else "A percentage is missing: 0 leaves it out."
+        lines.append(Typed(Line(key, share, bool(data.get(f"locked-{key}"))), text, problem))
+    audience, area = data.get("audience"), data.get("area")
+    return State(
+        tuple(lines),
+        audience if audience in AUDIENCES else "adult",
+        area if area in AREAS else "body",
+        follow=data.get("follow") != "keep",
+        note=data.get("note"),
+        seen=_whole(data.get("seen")),
+        made_from=_whole(data.get("made_from")),
+        editing=data.get("editing"),
+        basis=tuple(unpack(data.get("basis")).items()),
+        problem=twice,
+    )
+
+
+def settled(data: Posted) -> State:
+    """The posted state with every change in it carried out, as a save needs it."""
+    return _caught_up(read(data), unpack(data.get("shown")), but="")
+
+
+def respond(data: Posted) -> State:
+    """The state after the one action that was posted: edited, nudge, add, remove or normalise."""
+    key, shown = data.get("edited"), unpack(data.get("shown"))
+    state = _caught_up(read(data), shown, but=key)
+    try:
+        if key:
+            return _edit(state, key, shown, data.get("nudge"))
+        state = replace(state, editing="", basis=())
+        if key := data.get("add"):
+            return _add(state, key)
+        if key := data.get("remove"):
+            return _remove(state, key)
+        if data.get("normalise"):
+            return _redrawn(state, normalise(state.formula))
+    except Problem as problem:
+        return told(state, problem.sentence)
+    return state
+
+
+def told(state: State, sentence: str) -> State:
+    """The state with a sentence about the whole."""
+    return replace(state, problem=sentence)
+
+
+def _caught_up(state: State, shown: dict[str, Decimal], but: str) -> State:
+    """Carry out what was typed in other lines than ``but`` and never answered: a hand can be
+    faster than the server, and a form can be saved without it."""
+    typed = {t.line.key: t.line.share for t in state.lines if t.line.key != but and not t.problem}
+    late = {key: share for key, share in typed.items() if shown.get(key, share) != share}
+    if not late:
+        return state
+    try:
+        return replace(_redrawn(state, set_shares(state.formula, late, state.follow)), editing="", basis=())
+    except Problem as problem:
+        return told(state, problem.sentence)
+
+
+def _edit(state: State, key: str, shown: dict[str, Decimal], nudge: str) -> State:
+    """One line typed or nudged; with ``follow`` the others move from where they stood before."""
+    typed = next((typed for typed in state.lines if typed.line.key == key), None)
+    if typed is None:
+        raise Problem("That line is no longer here.")
+    last = {t.line.key: t.line.share for t in state.lines} | {key: shown.get(key, typed.line.share)}
+    basis = dict(state.basis) if state.editing == key and state.basis else last
+    if nudge:
+        share = shown.get(key, Decimal(0)) + units.number(nudge) / 100
+        share = min(max(share, Decimal(0)), Decimal(1))
+        typed = Typed(typed.line._replace(share=share), percent_text(share, 2))
+    before = Formula(tuple(t.line._replace(share=basis.get(t.line.key, t.line.share)) for t in state.lines))
+    state = replace(state, editing=key, basis=tuple(basis.items()))
+    if not typed.problem:
+        try:
+            return _redrawn(state, set_shares(before, {key: typed.line.share}, state.follow), keep=typed)
+        except Problem as problem:
+            typed = replace(typed, problem=problem.sentence)
+    # What cannot be used stays as it was typed; the rest stands as before it was.
+    return _redrawn(state, before, keep=typed)
+
+
+def _add(state: State, key: str) -> State:
+    item = library().ingredient(key)
+    if any(typed.line.key == key for typed in state.lines):
+        return replace(state, problem=f"{item.name} is in the formula already.", focus=key)
+    if len(state.lines) >= MOST_LINES:
+        raise Problem(f"A formula has at most {MOST_LINES} lines.")
+    # The first ingredient of an empty formula is all of it; any other starts at nothing.
+    new = Line(key, Decimal(0) if state.lines else Decimal(1))
+    return replace(state, lines=(*state.lines, _drawn(new)), focus=key)
+
+
+def _remove(state: State, key: str) -> State:
+    left = replace(state, lines=tuple(typed for typed in state.lines if typed.line.key != key))
+    if not state.follow or not left.lines:
+        return left
+    try:
+        return _redrawn(left, normalise(left.formula))
+    except Problem:
+        return left  # everything else is locked: the gap is shown in the total
+
+
+def _redrawn(state: State, formula: Formula, keep: Typed | None = None) -> State:
+    """The state with the lines of ``formula``; the text of ``keep`` and of bad lines stays."""
+    old = {typed.line.key: typed for typed in state.lines}
+    lines = []
+    for line in formula.lines:
+        if keep is not None and line.key == keep.line.key:
+            lines.append(replace(keep, line=line))
+        elif old[line.key].problem:
+            lines.append(replace(old[line.key], line=line))
+        else:
+            lines.append(_drawn(line))
+    return replace(state, lines=tuple(lines))
+
+
+def _drawn(line: Line) -> Typed:
+    return Typed(line, percent_text(line.share, 2))
+
+
+def _whole(text: str) -> int:
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 12 else 0

@@ -1,0 +1,17 @@
+"""Addresses of the formulas app."""
+
+from django.urls import path
+
+from formulas import views
+
+app_name = "formulas"
+urlpatterns = [
+    path("", views.shelf, name="shelf"),
+    path("new", views.begin, name="begin"),
+    path("pick", views.pick, name="pick"),
+    path("<int:pk>/", views.bench, name="studio"),
+    path("<int:pk>/try", views.attempt, name="try"),
+    path("<int:pk>/save", views.save, name="save"),
+    path("<int:pk>/versions", views.versions, name="versions"),
+    path("<int:pk>/versions/<int:number>/restore", views.restore, name="restore"),
+]

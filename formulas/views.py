@@ -1,0 +1,129 @@
+"""Pages of the formulas app: the shelf, a new formula, the studio, versions."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from balmcore.problems import Problem
+from balmcore.safety import AREAS, AUDIENCES
+from formulas import queries, services, studio
+from formulas.forms import BeginForm, NameForm
+from formulas.models import Formula, Version
+from workshop.services import preferences
+
+
+@require_GET
+def shelf(request: HttpRequest) -> HttpResponse:
+    """All formulas as tins, narrowed by words."""
+    words = request.GET.get("q", "")[:200]
+    template = "formulas/_shelf.html" if request.htmx else "formulas/shelf.html"
+    return render(request, template, {"jars": queries.shelf(words), "q": words})
+
+
+def begin(request: HttpRequest) -> HttpResponse:
+    """A new formula from a kind."""
+    form = BeginForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        formula = services.begin(form.cleaned_data["name"], form.cleaned_data["kind"])
+        return redirect("formulas:studio", formula.pk)
+    chosen = form.data.get("kind", request.GET.get("kind", ""))
+    return render(request, "formulas/begin.html", {"form": form, "starters": queries.starters(), "chosen": chosen})
+
+
+def _page(
+    request: HttpRequest,
+    formula: Formula,
+    state: studio.State,
+    template: str,
+    moved: Version | None = None,
+    status: int = 200,
+) -> HttpResponse:
+    version = formula.versions.filter(pk=state.made_from).first() or formula.versions.get(is_current=True)
+    context = {
+        "formula": formula,
+        "version": version,
+        "audiences": [(key, name) for key, (name, _) in AUDIENCES.items()],
+        "areas": AREAS.items(),
+        "answer": queries.answer(state, version, formula.kind, preferences()),
+        "moved": moved,
+    }
+    return render(request, template, context, status=status)
+
+
+@require_GET
+def bench(request: HttpRequest, pk: int) -> HttpResponse:
+    """The studio, opened at the current version or at ``?version=N``."""
+    formula = get_object_or_404(Formula, pk=pk)
+    current = formula.versions.get(is_current=True)
+    number = request.GET.get("version", "")
+    version = (
+        get_object_or_404(formula.versions, number=int(number)) if number.isascii() and number.isdigit() else current
+    )
+    state = studio.opened(version.core, formula.audience, formula.area, current.pk, version.pk)
+    return _page(request, formula, state, "formulas/studio.html")
+
+
+@require_POST
+def attempt(request: HttpRequest, pk: int) -> HttpResponse:
+    """One action in the studio; answers with the studio's own fragment."""
+    formula = get_object_or_404(Formula, pk=pk)
+    return _page(request, formula, studio.respond(request.POST), "formulas/_studio.html")
+
+
+@require_POST
+def save(request: HttpRequest, pk: int) -> HttpResponse:
+    """The form as the next version; what cannot be saved is shown again as it was typed."""
+    formula = get_object_or_404(Formula, pk=pk)
+    state = studio.settled(request.POST)
+    formula.audience, formula.area = state.audience, state.area
+    moved = None
+    try:
+        if state.problems:
+            raise Problem("Not saved yet: " + state.problems[0])
+        version = services.save_version(
+            formula,
+            state.formula,
+            seen=state.seen,
+            made_from=state.made_from,
+            note=state.note[:500],
+            keep_both=bool(request.POST.get("keep_both")),
+        )
+    except services.Moved as refusal:
+        moved = refusal.current
+    except Problem as problem:
+        state = studio.told(state, problem.sentence)
+    else:
+        messages.success(request, f"Saved as version {version.number}.")
+        return redirect("formulas:studio", formula.pk)
+    return _page(request, formula, state, "formulas/studio.html", moved, status=409 if moved else 400)
+
+
+@require_GET
+def pick(request: HttpRequest) -> HttpResponse:
+    """Ingredients that a few letters could mean."""
+    words = request.GET.get("q", "")
+    return render(request, "formulas/_picked.html", {"picked": queries.pick(words), "q": words.strip()[:60]})
+
+
+def versions(request: HttpRequest, pk: int) -> HttpResponse:
+    """Every version with what it changed and why; the formula's name can be changed here."""
+    formula = get_object_or_404(Formula, pk=pk)
+    form = NameForm(request.POST or None, instance=formula)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        return redirect("formulas:versions", pk)
+    if form.errors:
+        formula.refresh_from_db()
+    return render(
+        request, "formulas/versions.html", {"formula": formula, "form": form, "steps": queries.history(formula)}
+    )
+
+
+@require_POST
+def restore(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """An earlier version again as the newest."""
+    formula = get_object_or_404(Formula, pk=pk)
+    version = services.restore(formula, number)
+    messages.success(request, f"Version {number} is back, as version {version.number}.")
+    return redirect("formulas:studio", pk)

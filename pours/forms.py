@@ -1,0 +1,112 @@
+"""The form of a test pour."""
+
+from decimal import Decimal
+from typing import Any
+
+from django import forms
+from django.core.exceptions import ValidationError
+from django.utils import timezone
+
+from balmcore.problems import Problem
+from batches.models import Batch
+from pours.models import Pour
+from pours.services import Test, measure
+from workshop.forms import mass_field, temp_field
+from workshop.models import Preferences
+
+MOST_PIECE_FIELDS = 24
+
+
+class PourForm(forms.ModelForm):
+    """Day, room, cooling, the weight of each piece, a firmness test, notes and a verdict."""
+
+    class Meta:
+        model = Pour
+        fields = ("poured_on", "cooling", "cooling_note", "method", "rod_mm", "thumb", "verdict", "notes")
+        labels = {
+            "poured_on": "Poured on",
+            "cooling": "Cooled on or in",
+            "cooling_note": "How it was cooled",
+            "method": "How",
+            "rod_mm": "Rod",
+            "thumb": "Under the thumb",
+            "verdict": "What next",
+        }
+        widgets = {
+            "poured_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+            "method": forms.RadioSelect,
+            "verdict": forms.RadioSelect,
+            "notes": forms.Textarea(attrs={"rows": 4}),
+        }
+        error_messages = {
+            "poured_on": {"invalid": "Write the day like 2026-05-31.", "required": "On which day was it poured?"},
+            "notes": {"max_length": "These notes have %(show_value)d characters; %(limit_value)d fit."},
+        }
+
+    def __init__(self, *arguments: Any, batch: Batch, prefs: Preferences, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        show, pour = prefs.show, self.instance
+        self.batch = batch
+        self.fields["room_c"] = temp_field(show, label="Room", required=False, initial=pour.room_c)
+        self.fields["test_c"] = temp_field(show, label="Piece at the test", required=False, initial=pour.test_c)
+        self.fields["press_g"] = mass_field(prefs, label="Peak reading", required=False, initial=pour.press_g)
+        self.fields["press_g"].help_text = "Press the flat rod straight down 3 mm; the highest reading counts."
+        stored = list(pour.pieces.all()) if pour.pk else []
+        self.piece_names = [row.name for row in batch.containers.all() for _ in range(row.count)][:MOST_PIECE_FIELDS]
+        used: dict[str, list[Decimal]] = {}
+        for piece in stored:
+            used.setdefault(piece.name, []).append(piece.mass_g)
+        for n, name in enumerate(self.piece_names):
+            weights = used.get(name, [])
+            self.fields[f"piece_{n}"] = mass_field(
+                prefs, label=name, required=False, initial=weights.pop(0) if weights else None
+            )
+
+    def piece_fields(self) -> list[forms.BoundField]:
+        """The fields for the weight of each piece."""
+        return [self[f"piece_{n}"] for n in range(len(self.piece_names))]
+
+    def clean_poured_on(self) -> Any:
+        """Not in the future."""
+        day = self.cleaned_data["poured_on"]
+        if day > timezone.localdate():
+            raise ValidationError("That day is still to come.")
+        return day
+
+    def clean(self) -> dict[str, Any]:
+        """A test that is chosen should be complete and usable."""
+        data = super().clean() or self.cleaned_data
+        if data.get("method") == Pour.Method.THUMB and not data.get("thumb"):
+            self.add_error("thumb", "Choose the word that fits.")
+        if data.get("method") and data.get("test_c") is None and "test_c" not in self.errors:
+            self.add_error("test_c", "How warm was the piece? Firmness means little without it.")
+        if not self.errors:
+            try:
+                measure(self.test, self.batch)
+            except Problem as problem:
+                self.add_error({"grams": "press_g"}.get(problem.where, problem.where), problem.sentence)
+        return data
+
+    @property
+    def test(self) -> Test:
+        """The test chosen; what belongs to the other method is left out."""
+        data = self.cleaned_data
+        method = data["method"]
+        if method == Pour.Method.PRESS:
+            grams = data["press_g"]
+            return Test(method, data["rod_mm"], None if grams is None else float(grams), "", data["test_c"])
+        return Test(method, thumb=data["thumb"] if method else "", test_c=data["test_c"])
+
+    @property
+    def pieces(self) -> list[tuple[str, Decimal]]:
+        """Name and grams of every piece that was weighed."""
+        weights = [(name, self.cleaned_data[f"piece_{n}"]) for n, name in enumerate(self.piece_names)]
+        return [(name, round(grams, 6)) for name, grams in weights if grams is not None]
+
+    @property
+    def columns(self) -> dict[str, Any]:
+        """The plain columns of the pour."""
+        return {
+            name: self.cleaned_data[name]
+            for name in ("poured_on", "room_c", "cooling", "cooling_note", "verdict", "notes")
+        }

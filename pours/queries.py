@@ -1,0 +1,117 @@
+"""What pages show of pours: the log as tins with its filters, and one pour in full."""
+
+from dataclasses import dataclass
+
+from django.core.paginator import Page, Paginator
+from django.db.models import Prefetch, QuerySet
+
+from balmcore.firmness import WINDOW_C, word
+from balmcore.tables import library
+from balmcore.trials import Measured, compare
+from batches.models import Batch
+from formulas.models import Formula, Version
+from pours.models import Pour
+from workshop.pictures.ruler import Ruler, ruler
+from workshop.pictures.tin import Tin, tin
+
+PER_PAGE = 24
+
+
+@dataclass(frozen=True)
+class Filters:
+    """How the log is narrowed; empty strings narrow nothing."""
+
+    formula: str = ""
+    kind: str = ""
+    verdict: str = ""
+    words: str = ""
+
+    @property
+    def is_set(self) -> bool:
+        """True when anything is narrowed."""
+        return any((self.formula, self.kind, self.verdict, self.words))
+
+
+@dataclass(frozen=True)
+class Card:
+    """A pour in the log: its tin (of what was weighed), and measured beside predicted."""
+
+    pour: Pour
+    tin: Tin
+    word: str
+
+    @property
+    def version(self) -> Version:
+        """The version it was poured from."""
+        return self.pour.batch.version
+
+
+def full(pours: QuerySet[Pour]) -> QuerySet[Pour]:
+    """Pours with their batch, lines and formula, in a fixed number of queries."""
+    batches = Batch.objects.prefetch_related("lines", "containers", "version__lines").select_related("version__formula")
+    return pours.prefetch_related(Prefetch("batch", batches))
+
+
+def open_pours(limit: int) -> QuerySet[Pour]:
+    """Pours not judged yet, newest first."""
+    return full(Pour.objects.filter(verdict=""))[:limit]
+
+
+def card(pour: Pour) -> Card:
+    """A pour as a tin: measured firmness in the centre, or the predicted one before a test."""
+    firmness = pour.measured if pour.measured is not None else pour.predicted
+    shares = pour.batch.true_composition.role_shares()
+    state = "judged" if pour.verdict else "poured"
+    return Card(pour, tin(shares, firmness, state, str(pour.batch.version)), word(firmness))
+
+
+@dataclass(frozen=True)
+class Log:
+    """One page of the log."""
+
+    cards: tuple[Card, ...]
+    page: Page
+    filters: Filters
+    formulas: QuerySet[Formula]
+
+
+def log(filters: Filters, page: str) -> Log:
+    """The pours that pass the filters, newest first."""
+    found = Pour.objects.all()
+    if filters.formula.isascii() and filters.formula.isdigit():
+        found = found.filter(batch__version__formula_id=int(filters.formula[:12]))
+    if filters.kind in library().kinds:
+        found = found.filter(batch__version__formula__kind_key=filters.kind)
+    if filters.verdict == "open":
+        found = found.filter(verdict="")
+    elif filters.verdict in Pour.Verdict.values and filters.verdict:
+        found = found.filter(verdict=filters.verdict)
+    for part in filters.words.split()[:8]:
+        found = found.filter(notes__icontains=part)
+    paged = Paginator(full(found), PER_PAGE).get_page(page)
+    return Log(tuple(card(pour) for pour in paged.object_list), paged, filters, Formula.objects.order_by("name"))
+
+
+@dataclass(frozen=True)
+class Story:
+    """One pour in full: the ruler of predicted and measured, and what to make of it."""
+
+    card: Card
+    ruler: Ruler
+    sentence: str
+    at_c: float
+
+
+def story(pour: Pour) -> Story:
+    """Predicted against measured for one pour."""
+    measured = (
+        None if pour.measured is None or pour.measured_sigma is None else Measured(pour.measured, pour.measured_sigma)
+    )
+    return Story(
+        card(pour),
+        ruler(pour.predicted, pour.predicted_sigma, (measured.firmness, measured.sigma) if measured else None),
+        compare(pour.predicted, pour.predicted_sigma, measured)
+        if measured
+        else "No test yet: press or thumb it after a day.",
+        pour.test_c if pour.test_c is not None else WINDOW_C,
+    )

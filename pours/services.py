@@ -1,0 +1,99 @@
+"""Recording a pour: prediction for what was really weighed, measurement, verdict."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from django.db import IntegrityError, transaction
+
+from balmcore.firmness import WINDOW_C, predict
+from balmcore.problems import Problem
+from balmcore.tables import library
+from balmcore.trials import Measured, press, thumb
+from batches.models import Batch
+from formulas.models import Version
+from formulas.services import mark
+from pours.models import Pour, PouredPiece
+
+
+class RecordedElsewhere(Problem):
+    """This pour was saved in another tab since the page was opened."""
+
+
+@dataclass(frozen=True)
+class Test:
+    """A firmness test as read from the form: ``method`` is "", "press" or "thumb"."""
+
+    method: str
+    rod_mm: int | None = None
+    press_g: float | None = None
+    thumb: str = ""
+    test_c: float | None = None
+
+
+def measure(test: Test, batch: Batch) -> Measured | None:
+    """The measured firmness, None without a test. Raises :class:`Problem` for an unfit one."""
+    if test.method == Pour.Method.PRESS:
+        if test.rod_mm is None or test.press_g is None:
+            raise Problem("A press test needs the rod and the peak reading.", "press_g")
+        return press(test.press_g, test.rod_mm, float(batch.resolution_g), _widest_mm(batch))
+    if test.method == Pour.Method.THUMB:
+        return thumb(test.thumb)
+    return None
+
+
+def _widest_mm(batch: Batch) -> float | None:
+    """Width of the widest piece, in which one would test; None when any is not known."""
+    known = library().containers
+    widths = [known[row.container_key].diameter_mm for row in batch.containers.all() if row.container_key in known]
+    return max(widths) if len(widths) == len(batch.containers.all()) else None
+
+
+@transaction.atomic
+def record(
+    batch: Batch,
+    pour: Pour | None,
+    fields: Mapping[str, Any],
+    test: Test,
+    pieces: Sequence[tuple[str, Decimal]],
+    revision: int = 0,
+) -> Pour:
+    """Store a pour, new or changed, with its prediction at the temperature of the test.
+
+    ``fields`` are the plain columns (day, room, cooling, notes, verdict). Raises
+    :class:`Problem` for a test that cannot be used, :class:`RecordedElsewhere` when another
+    tab saved first.
+    """
+    measured = measure(test, batch)
+    prediction = predict(batch.true_composition, batch.overrun)
+    at = test.test_c if test.test_c is not None else WINDOW_C
+    if pour is None:
+        pour = Pour(batch=batch)
+    elif not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
+        raise RecordedElsewhere(
+            "Another tab saved this pour meanwhile. What you typed is kept here; save again to let yours stand."
+        )
+    else:
+        pour.revision = revision + 1
+    for name, value in fields.items():
+        setattr(pour, name, value)
+    pour.method, pour.rod_mm, pour.press_g, pour.thumb, pour.test_c = (
+        test.method,
+        test.rod_mm,
+        test.press_g,
+        test.thumb,
+        test.test_c,
+    )
+    pour.predicted, pour.predicted_sigma = prediction.firmness_at(at), prediction.sigma
+    pour.measured = measured.firmness if measured else None
+    pour.measured_sigma = measured.sigma if measured else None
+    try:
+        with transaction.atomic():
+            pour.save()
+    except IntegrityError:
+        raise RecordedElsewhere("Another tab recorded this pour meanwhile. Open it from the pours page.") from None
+    pour.pieces.all().delete()
+    PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in pieces)
+    mark(batch.version, Version.Stage.JUDGED if pour.verdict else Version.Stage.POURED)
+    return pour

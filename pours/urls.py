@@ -1,0 +1,12 @@
+"""Addresses of the pours app."""
+
+from django.urls import path
+
+from pours import views
+
+app_name = "pours"
+urlpatterns = [
+    path("", views.log, name="log"),
+    path("<int:pk>/", views.pour, name="pour"),
+    path("of/<int:batch_pk>", views.record, name="record"),
+]

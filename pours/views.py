@@ -1,0 +1,73 @@
+"""Pages of the pours app: the log, and one pour to record or change."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET
+
+import batches.queries
+from balmcore.tables import library
+from batches.models import Batch
+from pours import queries, services
+from pours.forms import PourForm
+from pours.models import Pour
+from workshop.services import preferences
+
+
+@require_GET
+def log(request: HttpRequest) -> HttpResponse:
+    """All pours as tins, narrowed by formula, kind, verdict and words in the notes."""
+    filters = queries.Filters(*(request.GET.get(name, "")[:200] for name in ("formula", "kind", "verdict", "q")))
+    template = "pours/_log.html" if request.htmx else "pours/log.html"
+    context = {
+        "log": queries.log(filters, request.GET.get("page", "1")),
+        "kinds": library().kinds.values(),
+        "verdicts": Pour.Verdict.choices,
+    }
+    return render(request, template, context)
+
+
+def record(request: HttpRequest, batch_pk: int) -> HttpResponse:
+    """Record the pour of a batch; a batch is poured once."""
+    batch = get_object_or_404(batches.queries.full(Batch.objects.all()), pk=batch_pk)
+    if hasattr(batch, "pour"):
+        return redirect("pours:pour", batch.pour.pk)
+    return _page(request, batch, None)
+
+
+def pour(request: HttpRequest, pk: int) -> HttpResponse:
+    """One pour: predicted against measured, and everything about it to change."""
+    found = get_object_or_404(queries.full(Pour.objects.all()), pk=pk)
+    return _page(request, found.batch, found)
+
+
+def _page(request: HttpRequest, batch: Batch, stored: Pour | None) -> HttpResponse:
+    form = PourForm(
+        request.POST or None,
+        instance=Pour.objects.get(pk=stored.pk) if stored else None,
+        batch=batch,
+        prefs=preferences(),
+    )
+    status = 200
+    revision = request.POST.get("revision", "")
+    if request.method == "POST":
+        status = 400
+        if form.is_valid():
+            try:
+                number = int(revision) if revision.isascii() and revision.isdigit() else 0
+                saved = services.record(batch, stored, form.columns, form.test, form.pieces, number)
+            except services.RecordedElsewhere as refusal:
+                form.add_error(None, refusal.sentence)
+                status = 409
+            else:
+                messages.success(request, "The pour is written down.")
+                return redirect("pours:pour", saved.pk)
+    context = {
+        "form": form,
+        "batch": batch,
+        "pour": stored,
+        "story": queries.story(stored) if stored else None,
+        "account": batches.queries.account(batch, preferences()),
+        "is_weighed": batch.is_weighed,
+    }
+    return render(request, "pours/pour.html", context, status=status)

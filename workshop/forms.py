@@ -1,0 +1,128 @@
+"""Form fields that read what makers type, through :mod:`balmcore.units`.
+
+A field turns a :class:`~balmcore.problems.Problem` into the sentence beside it; what was
+typed stays in the field.
+"""
+
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any
+
+from django import forms
+from django.core.exceptions import ValidationError
+from django.forms.renderers import TemplatesSetting
+
+from balmcore import units
+from balmcore.problems import Problem
+from balmcore.units import Display
+from workshop.models import Preferences
+
+
+class Renderer(TemplatesSetting):
+    """Every field of every form is drawn by one template."""
+
+    field_template_name = "forms/field.html"
+
+
+class TypedField(forms.CharField):
+    """A text field whose value is read by the core. ``read`` and ``write`` are set by the form,
+    which knows the maker's units."""
+
+    def __init__(self, read: Callable[[str], Any], write: Callable[[Any], str] = str, **options: Any) -> None:
+        super().__init__(max_length=80, **options)
+        self.read, self.write = read, write
+        self.widget.attrs.update({"autocomplete": "off", "inputmode": "decimal"})
+
+    def clean(self, value: Any) -> Any:
+        """The value read, or None when nothing was typed and nothing is needed."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            return self.read(text)
+        except Problem as problem:
+            raise ValidationError(problem.sentence) from None
+
+    def prepare_value(self, value: Any) -> Any:
+        """What stands in the field: typed text as it was typed, a stored value as it is read."""
+        return value if value is None or isinstance(value, str) else self.write(value)
+
+
+def temp_field(show: Display, **options: Any) -> TypedField:
+    """A temperature in degrees C, shown and by default read in the maker's unit."""
+    return TypedField(
+        lambda text: units.temp_c(text, show.temp),
+        lambda value: show.temp_text(value, 0 if float(show.in_temp(value)).is_integer() else 1),
+        **options,
+    )
+
+
+def mass_field(prefs: Preferences, **options: Any) -> TypedField:
+    """A weight in grams, shown and by default read in the maker's unit."""
+    show = prefs.show
+    return TypedField(
+        lambda text: units.mass_g(text, show.mass, prefs.kitchen), lambda value: show.mass_text(value), **options
+    )
+
+
+class PreferencesForm(forms.ModelForm):
+    """All preferences on one page. A bare number is read in the unit it was shown in."""
+
+    class Meta:
+        model = Preferences
+        fields = ("mass_unit", "temp_unit", "kitchen", "school", "theme")
+        widgets = {
+            "mass_unit": forms.RadioSelect,
+            "temp_unit": forms.RadioSelect,
+            "school": forms.RadioSelect,
+            "theme": forms.RadioSelect,
+        }
+
+    def __init__(self, *arguments: Any, instance: Preferences, **options: Any) -> None:
+        super().__init__(*arguments, instance=instance, **options)
+        show = instance.show
+        self.fields["resolution_g"] = mass_field(
+            instance,
+            label="Scale's smallest step",
+            help_text="What the last digit of your scale counts in, such as 0.1 g or 0.05 oz.",
+            initial=instance.resolution_g,
+        )
+        self.fields["resolution_g"].write = lambda value: (
+            f"{show.in_mass(float(value)):.4f}".rstrip("0").rstrip(".") + f" {show.mass}"
+        )
+        for name, label, help_text in (
+            ("cool_room_c", "Cool room", "Where your balms stand in winter."),
+            ("warm_room_c", "Warm room", "The same place on a summer afternoon."),
+            ("hot_pocket_c", "Hot pocket", "A trouser pocket in July."),
+        ):
+            self.fields[name] = temp_field(show, label=label, help_text=help_text, initial=getattr(instance, name))
+        self.fields["school"].help_text = (
+            "Handbooks differ on how much scent is wise. Cautious is our default, "
+            "as a little less scent never hurt anyone; usual follows the common handbook figures."
+        )
+
+    def clean_resolution_g(self) -> Decimal:
+        """The scale's step: above nothing, at most 50 g."""
+        value: Decimal = self.cleaned_data["resolution_g"]
+        if not Decimal("0.0005") <= value <= 50:
+            raise ValidationError("A scale's smallest step lies between 0.001 g and 50 g.")
+        return round(value, 6)
+
+    def clean(self) -> dict[str, Any]:
+        """The three rooms should rise in temperature, or their names would mislead."""
+        data: dict[str, Any] = self.cleaned_data
+        cool, warm, hot = (data.get(name) for name in ("cool_room_c", "warm_room_c", "hot_pocket_c"))
+        if cool is not None and warm is not None and cool >= warm:
+            self.add_error("warm_room_c", "The warm room should be warmer than the cool room.")
+        if warm is not None and hot is not None and warm >= hot:
+            self.add_error("hot_pocket_c", "The hot pocket should be hotter than the warm room.")
+        return data
+
+    def save(self, commit: bool = True) -> Preferences:
+        """Store the one row."""
+        prefs: Preferences = self.instance
+        for name in ("resolution_g", "cool_room_c", "warm_room_c", "hot_pocket_c"):
+            setattr(prefs, name, self.cleaned_data[name])
+        prefs.pk = 1
+        prefs.save()
+        return prefs

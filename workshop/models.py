@@ -1,0 +1,54 @@
+"""How this workshop likes its measures, rooms and cautions: one row."""
+
+from decimal import Decimal
+
+from django.db import models
+
+from balmcore.units import Display
+
+
+class Preferences(models.Model):
+    """The one set of preferences of the workshop; see :func:`workshop.services.preferences`."""
+
+    class Mass(models.TextChoices):
+        GRAMS = "g", "Grams"
+        OUNCES = "oz", "Ounces"
+
+    class Temp(models.TextChoices):
+        CELSIUS = "C", "°C"
+        FAHRENHEIT = "F", "°F"
+
+    class Kitchen(models.TextChoices):
+        METRIC = "metric", "Metric: cup 250 mL, tablespoon 15 mL"
+        US = "us", "US: cup 237 mL, tablespoon 14.8 mL"
+        AUSTRALIAN = "au", "Australian: cup 250 mL, tablespoon 20 mL"
+
+    class School(models.TextChoices):
+        CAUTIOUS = "cautious", "Cautious"
+        USUAL = "usual", "Usual"
+
+    class Theme(models.TextChoices):
+        SYSTEM = "system", "As the system"
+        LIGHT = "light", "Light"
+        DARK = "dark", "Dark"
+
+    mass_unit = models.CharField("Weights in", max_length=2, choices=Mass, default=Mass.GRAMS)
+    temp_unit = models.CharField("Temperatures in", max_length=1, choices=Temp, default=Temp.CELSIUS)
+    kitchen = models.CharField("Cups and spoons of", max_length=6, choices=Kitchen, default=Kitchen.METRIC)
+    resolution_g = models.DecimalField("Scale's smallest step", max_digits=12, decimal_places=6, default=Decimal("0.1"))
+    cool_room_c = models.FloatField("Cool room", default=18.0)
+    warm_room_c = models.FloatField("Warm room", default=26.0)
+    hot_pocket_c = models.FloatField("Hot pocket", default=35.0)
+    school = models.CharField("Scent limits", max_length=8, choices=School, default=School.CAUTIOUS)
+    theme = models.CharField("Light or dark", max_length=6, choices=Theme, default=Theme.SYSTEM)
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=models.Q(pk=1), name="one_row_of_preferences"),
+            models.CheckConstraint(condition=models.Q(resolution_g__gt=0), name="scale_step_above_nothing"),
+        ]
+
+    @property
+    def show(self) -> Display:
+        """How to show quantities to this maker."""
+        return Display(self.mass_unit, self.temp_unit, float(self.resolution_g))
