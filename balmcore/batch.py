@@ -11,6 +11,7 @@ from balmcore.tables import Ingredient, library
 EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
 POUR_ABOVE_SET_K = 8
 COARSE = 0.05  # a rounding error above this part of a line is worth a word
+ADVICE = "Use a finer scale, drops or a larger batch."
 MOST_PIECES = 5000
 MOST_GRAMS = 50_000
 
@@ -125,9 +126,9 @@ def on_grid(formula: Formula, total_g: Decimal, resolution_g: Decimal) -> tuple[
         if want > 0 and (error := float(abs(got - want) / want)) > COARSE:
             name = line.ingredient.name
             if got:
-                sentence = f"{name}: the scale's step puts it {error * 100:.0f} % off. Use a finer scale, drops or a larger batch."
+                sentence = f"{name}: the scale's step puts it {error * 100:.0f} % off. {ADVICE}"
             else:
-                sentence = f"{name}: {float(want):.2g} g is too little for this scale. Use a finer scale, drops or a larger batch."
+                sentence = f"{name}: {float(want):.2g} g is too little for this scale. {ADVICE}"
             flags.append(Flag(line.key, error, sentence))
     return dict(zip(formula.keys, grams, strict=True)), tuple(flags)
 

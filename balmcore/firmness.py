@@ -179,7 +179,7 @@ class Prediction:
     def _state(self, temps_c: Array) -> State:
         return basis(self.formula.keys).state(self.formula.shares[None, :], temps_c, self.overrun)
 
-    def curve(self, temps_c: Sequence[float]) -> State:
+    def curve(self, temps_c: Sequence[float] | Array) -> State:
         """The state at many temperatures; arrays are (1, T)."""
         return self._state(np.asarray(temps_c, dtype=float))
 

@@ -78,7 +78,7 @@ class Formula:
         return self.total == WHOLE
 
     def require_mass(self) -> "Formula":
-        """This formula, if there is anything in it. Raises :class:`Problem` when there is not."""
+        """Return this formula if there is anything in it. Raises :class:`Problem` when there is not."""
         if self.total <= 0:
             raise Problem("There is nothing in this formula yet: add an ingredient.", "percent")
         return self

@@ -51,7 +51,8 @@ def cautions(formula: Formula, audience: str, area: str, school: str) -> tuple[C
     ``cautious`` or ``usual``.
     """
     tables = library()
-    lines = [line for line in formula.lines if line.share > 0]
+    total = formula.total or Decimal(1)
+    lines = [line._replace(share=round(line.share / total, 6)) for line in formula.lines if line.share > 0]
     found = [
         *_total_aromatics(lines, audience, area, school, tables),
         *(caution for line in lines for caution in _aromatic(line, audience, area, tables)),

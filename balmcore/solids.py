@@ -43,7 +43,7 @@ def liquid_moles(moles: Array, soluble: Array, always: Array) -> Array:
     molten) fall to the largest root without passing it and end after at most K steps.
     A mixture with nothing molten and sum s <= 1 ends at L = 0.
     """
-    liquid = (always + np.add.reduce(moles, axis=0)) * np.ones_like(soluble[0])
+    liquid: Array = (always + np.add.reduce(moles, axis=0)) * np.ones_like(soluble[0])
     for _ in range(len(moles) + 1):
         saturated = soluble * liquid < moles
         dissolved = always + np.add.reduce(moles * ~saturated, axis=0)

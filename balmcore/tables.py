@@ -202,7 +202,7 @@ class _Row:
     def share(self, column: str, high: float = 100) -> float | None:
         """A percent cell as a share, or None."""
         value = self.maybe(column, 0, high)
-        return None if value is None else value / 100
+        return None if value is None else round(value / 100, 9)
 
     def choice(self, column: str, *allowed: str) -> str:
         if (value := self.text(column)) not in allowed:

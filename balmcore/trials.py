@@ -33,7 +33,8 @@ def press(grams: float, rod_mm: float, resolution_g: float, piece_mm: float | No
         raise Problem("The rod should be 3, 6 or 10 mm across.", "rod_mm")
     if not grams >= LEAST_DIVISIONS * resolution_g:
         raise Problem(
-            f"A reading of {grams:g} g is under {LEAST_DIVISIONS} steps of the scale: take a wider rod or a finer scale.",
+            f"A reading of {grams:g} g is under {LEAST_DIVISIONS} steps of the scale: "
+            "take a wider rod or a finer scale.",
             "grams",
         )
     if not grams <= 50_000:

@@ -5,8 +5,8 @@ inner split of each group and the extras stay those of the formula; a group that
 lacks is stood in for by a common ingredient.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import contourpy
 import numpy as np
@@ -67,9 +67,9 @@ def spread(formula: Formula, places: Array) -> tuple[tuple[str, ...], Array]:
     keys = list(formula.keys)
     split = np.zeros((len(CORNERS), len(keys)))
     for g, corner in enumerate(CORNERS):
-        members = np.array([role == corner for role in roles])
-        if shares[members].sum() > 0:
-            split[g, members] = shares[members] / shares[members].sum()
+        group = np.where([role == corner for role in roles], shares, 0.0)
+        if group.sum() > 0:
+            split[g, : len(roles)] = group / group.sum()
         elif (stand_in := STAND_INS[corner]) in keys:
             split[g, keys.index(stand_in)] = 1
         else:
@@ -100,10 +100,12 @@ def survey(formula: Formula, window: tuple[float, float], temp_c: float = WINDOW
     """Bands of firmness over the whole triangle, and the outline of the window wanted."""
     places = grid(STEPS)
     index = np.rint(places * STEPS).astype(int)
-    field = np.ma.masked_all((STEPS + 1, STEPS + 1))
+    field = np.full((STEPS + 1, STEPS + 1), np.nan)
     field[index[:, 0], index[:, 1]] = firmness_at_places(formula, places, temp_c, overrun)
     place = place_of(formula)
-    contours = contourpy.contour_generator(z=field, corner_mask=True, fill_type=contourpy.FillType.OuterOffset)
+    contours = contourpy.contour_generator(
+        z=np.ma.masked_invalid(field), corner_mask=True, fill_type=contourpy.FillType.OuterOffset
+    )
     bands, low = [], -1.0
     for high, name in BANDS:
         bands.append(_country(contours, field, name, (low, min(high, SCALE_TOP)), place))
@@ -119,20 +121,19 @@ def survey(formula: Formula, window: tuple[float, float], temp_c: float = WINDOW
 
 def _country(
     contours: contourpy.ContourGenerator,
-    field: "np.ma.MaskedArray[tuple[int, int], np.dtype[np.float64]]",
+    field: Array,
     name: str,
     between: tuple[float, float],
     place: tuple[float, float, float],
 ) -> Country:
     low, high = between
-    points, offsets = contours.filled(low, high)
+    outlines = contourpy.convert_filled(contours.filled(low, high), contours.fill_type, contourpy.FillType.OuterOffset)
     rings: list[Ring] = []
-    for outline, cuts in zip(points, offsets, strict=True):
-        for start, end in zip(cuts[:-1], cuts[1:], strict=True):
+    for outline, cuts in zip(*outlines, strict=True):
+        for start, end in pairwise(cuts):
             # contourpy's x runs along the second axis (butter), y along the first (wax).
             rings.append(tuple((float(y), float(x)) for x, y in outline[start:end] / STEPS))
-    inside = ((field >= low) & (field < high)).filled(False)
-    return Country(name, low, high, tuple(rings), _heart(inside, place))
+    return Country(name, low, high, tuple(rings), _heart((field >= low) & (field < high), place))
 
 
 def _heart(inside: NDArray[np.bool_], away_from: tuple[float, float, float]) -> tuple[float, float] | None:

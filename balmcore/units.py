@@ -29,8 +29,8 @@ _SPOONS = {
 
 
 @cache
-def _registry() -> pint.UnitRegistry:
-    registry = pint.UnitRegistry(None)
+def _registry() -> "pint.UnitRegistry[float]":
+    registry: pint.UnitRegistry[float] = pint.UnitRegistry(None)
     registry.load_definitions(str(Path(__file__).parent / "data" / "units.txt"))
     return registry
 
@@ -183,6 +183,10 @@ class Display:
     def in_temp(self, celsius: float) -> float:
         """Degrees C in the unit shown."""
         return celsius if self.temp == "C" else celsius * 1.8 + 32
+
+    def step_text(self, grams: float | Decimal) -> str:
+        """A scale's step as short as it is exact: ``0.1 g``, ``0.05 oz``."""
+        return f"{self.in_mass(float(grams)):.4f}".rstrip("0").rstrip(".") + f" {self.mass}"
 
     def mass_number(self, grams: float | Decimal) -> str:
         """``12.3`` to the scale's resolution, without the unit."""

@@ -33,9 +33,9 @@ def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
     firmness = prediction.firmness_at(WINDOW_C)
     hold_sentence, holds = _hold(prediction, kind, show)
     if firmness < kind.firm_low:
-        headline = f"{kind.firm_low - firmness:.0f} points too soft for a {kind.name.lower()}"
+        headline = f"{_points(kind.firm_low - firmness)} too soft for a {kind.name.lower()}"
     elif firmness > kind.firm_high:
-        headline = f"{firmness - kind.firm_high:.0f} points too firm for a {kind.name.lower()}"
+        headline = f"{_points(firmness - kind.firm_high)} too firm for a {kind.name.lower()}"
     elif not holds:
         headline = f"Right in a cool room, but too soft in heat for a {kind.name.lower()}"
     else:
@@ -51,6 +51,11 @@ def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
         skin=_skin(prediction, firmness),
         bleed=_bleed(prediction),
     )
+
+
+def _points(gap: float) -> str:
+    whole = round(gap)
+    return "Just" if whole < 1 else f"{whole} point{'' if whole == 1 else 's'}"
 
 
 def _hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, bool]:

@@ -12,8 +12,8 @@ from balmcore.problems import Problem
 from balmcore.tables import Container, Ingredient, library
 from batches.services import Plan
 from formulas.models import Version
-from formulas.studio import Posted
 from workshop.models import Preferences
+from workshop.web import Fields
 
 MOST_ROWS = 12
 USUAL_LOSS_G = 3.0
@@ -78,10 +78,9 @@ def fresh(version: Version, prefs: Preferences, containers: Mapping[str, Contain
     kind, show = version.formula.kind, prefs.show
     suited = by_suit(version, containers)
     prediction = predict(version.core)
-    step = f"{show.in_mass(float(prefs.resolution_g)):.4f}".rstrip("0").rstrip(".")
     typed = Planning(
         rows=(Row(suited[0].key, "4", percent_text(Decimal(str(suited[0].fill)), 0)),),
-        resolution=f"{step} {show.mass}",
+        resolution=show.step_text(prefs.resolution_g),
         loss=f"{show.in_mass(USUAL_LOSS_G):.{1 if show.mass == 'g' else 2}f} {show.mass}",
         pour=show.temp_text(pour_temperature(prediction.set_c)),
         whip=f"{kind.overrun * 100:.0f}" if kind.overrun else "",
@@ -89,22 +88,22 @@ def fresh(version: Version, prefs: Preferences, containers: Mapping[str, Contain
     return _computed(typed, version, prefs, containers)
 
 
-def read(data: Posted, version: Version, prefs: Preferences, containers: Mapping[str, Container]) -> Planning:
+def read(data: Fields, version: Version, prefs: Preferences, containers: Mapping[str, Container]) -> Planning:
     """The form as posted, with one action carried out: ``add_row``, ``drop_row`` or none."""
-    columns = (data.getlist("container"), data.getlist("count"), data.getlist("fill"))
+    columns = (data.texts("container"), data.texts("count"), data.texts("fill"))
     rows = [Row(*(cell[:80] for cell in cells)) for cells in list(zip(*columns, strict=False))[:MOST_ROWS]]
     for n, row in enumerate(rows):
         # Another container chosen: its usual fill comes with it.
-        if data.get("chosen") == str(n) and row.key in containers:
+        if data.whole("chosen") == n and row.key in containers:
             rows[n] = replace(row, fill=percent_text(Decimal(str(containers[row.key].fill)), 0))
-    drop = data.get("drop_row")
-    if drop.isascii() and drop.isdigit() and int(drop) < len(rows):
-        del rows[int(drop)]
-    if data.get("add_row") and len(rows) < MOST_ROWS:
+    if (drop := data.whole("drop_row")) is not None and drop < len(rows):
+        del rows[drop]
+    if data.text("add_row") and len(rows) < MOST_ROWS:
         taken = {row.key for row in rows}
         extra = next(c for c in by_suit(version, containers) if c.key not in taken)
         rows.append(Row(extra.key, "1", percent_text(Decimal(str(extra.fill)), 0)))
-    typed = Planning(tuple(rows), *(data.get(name)[:80] for name in ("resolution", "loss", "pour", "whip")))
+    resolution, loss, pour, whip = (data.text(name, 80) for name in ("resolution", "loss", "pour", "whip"))
+    typed = Planning(tuple(rows), resolution, loss, pour, whip)
     return _computed(typed, version, prefs, containers)
 
 

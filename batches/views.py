@@ -1,7 +1,7 @@
 """Pages of the batches app: plan, sheet, weigh."""
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -10,23 +10,22 @@ from batches.models import Batch
 from formulas.models import Version
 from pantry.queries import containers
 from workshop.services import preferences
+from workshop.web import Fields, Request
 
 
 @require_GET
-def listing(request: HttpRequest) -> HttpResponse:
+def listing(request: Request) -> HttpResponse:
     """All batches, newest first."""
     return render(request, "batches/list.html", {"batches": queries.listed()})
 
 
-def plan(request: HttpRequest) -> HttpResponse:
+def plan(request: Request) -> HttpResponse:
     """Containers and counts for a version; each change answers with the form's own fragment."""
-    number = request.POST.get("version") or request.GET.get("version", "")
-    version = get_object_or_404(
-        Version.objects.select_related("formula"), pk=int(number) if number.isascii() and number.isdigit() else 0
-    )
+    number = Fields(request.POST or request.GET).whole("version")
+    version = get_object_or_404(Version.objects.select_related("formula"), pk=number)
     prefs, vessels = preferences(), containers()
     if request.method == "POST":
-        form = planning.read(request.POST, version, prefs, vessels)
+        form = planning.read(Fields(request.POST), version, prefs, vessels)
         if form.plan and "save" in request.POST:
             batch = services.plan(version, form.plan)
             return redirect("batches:sheet", batch.pk)
@@ -48,18 +47,18 @@ def _batch(pk: int) -> Batch:
 
 
 @require_GET
-def sheet(request: HttpRequest, pk: int) -> HttpResponse:
+def sheet(request: Request, pk: int) -> HttpResponse:
     """The batch in grams, and the weigh sheet to print."""
     batch = _batch(pk)
     context = {"account": queries.account(batch, preferences()), "batch": batch, "shown": queries.shown(batch)}
     return render(request, "batches/sheet.html", context)
 
 
-def weigh(request: HttpRequest, pk: int) -> HttpResponse:
+def weigh(request: Request, pk: int) -> HttpResponse:
     """The bench: every weight is written down as soon as it is typed."""
     prefs = preferences()
     typed, problems, other = (
-        weighing.take(request.POST, _batch(pk), prefs) if request.method == "POST" else ({}, {}, {})
+        weighing.take(Fields(request.POST), _batch(pk), prefs) if request.method == "POST" else ({}, {}, {})
     )
     batch = _batch(pk)
     context = {"account": queries.account(batch, prefs, typed, problems, other), "batch": batch, "moved": bool(other)}
@@ -68,7 +67,7 @@ def weigh(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def call_off(request: HttpRequest, pk: int) -> HttpResponse:
+def call_off(request: Request, pk: int) -> HttpResponse:
     """Take a planned batch back."""
     services.call_off(_batch(pk))
     messages.success(request, "The batch is called off.")

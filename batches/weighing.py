@@ -7,15 +7,15 @@ from balmcore.problems import Problem
 from balmcore.tables import library
 from batches import services
 from batches.models import Batch
-from formulas.studio import Posted
 from workshop.models import Preferences
+from workshop.web import Fields
 
 MOST_G = Decimal(50_000)
 
 Texts = dict[str, str]
 
 
-def take(data: Posted, batch: Batch, prefs: Preferences) -> tuple[Texts, Texts, Texts]:
+def take(data: Fields, batch: Batch, prefs: Preferences) -> tuple[Texts, Texts, Texts]:
     """Write down every weight that can be read.
 
     Returns, by ingredient, the texts that could not be used, their sentences, and, when
@@ -26,7 +26,7 @@ def take(data: Posted, batch: Batch, prefs: Preferences) -> tuple[Texts, Texts, 
     actual: dict[str, Decimal | None] = {}
     for line in batch.lines.all():
         key = line.ingredient_key
-        text = data.get(f"actual-{key}")[:80]
+        text = data.text(f"actual-{key}", 80)
         try:
             actual[key] = _grams(text, key, prefs)
         except Problem as problem:
@@ -35,11 +35,10 @@ def take(data: Posted, batch: Batch, prefs: Preferences) -> tuple[Texts, Texts, 
             # A figure shown to the scale's step and not touched stays what was stored.
             if line.actual_g is not None and text.strip() == prefs.show.mass_number(line.actual_g):
                 actual[key] = line.actual_g
-    revision = data.get("revision")
     try:
-        services.weigh(batch.pk, actual, int(revision) if revision.isascii() and revision.isdigit() else 0)
+        services.weigh(batch.pk, actual, data.whole("revision") or 0)
     except services.WeighedElsewhere:
-        mine = {line.ingredient_key: data.get(f"actual-{line.ingredient_key}")[:80] for line in batch.lines.all()}
+        mine = {line.ingredient_key: data.text(f"actual-{line.ingredient_key}", 80) for line in batch.lines.all()}
         there = {
             line.ingredient_key: prefs.show.mass_text(line.actual_g) if line.actual_g is not None else "nothing yet"
             for line in batch.lines.all()

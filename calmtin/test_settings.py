@@ -7,9 +7,12 @@ os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-test-")
 # Playwright's own loop runs in the test's thread; the database is used from there too.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
 
-from calmtin.settings import *  # noqa: E402, F403
+from calmtin.settings import *  # noqa: F403
 
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+
+# A file, so that the server's threads and the test each have their own connection.
+DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}  # noqa: F405

@@ -9,7 +9,11 @@ from formulas.models import Formula
 class BeginForm(forms.ModelForm):
     """Name and kind of a new formula."""
 
-    kind = forms.ChoiceField(widget=forms.RadioSelect, error_messages={"required": "Choose what it is to be."})
+    kind = forms.ChoiceField(
+        choices=lambda: [(kind.key, kind.name) for kind in library().kinds.values()],
+        widget=forms.RadioSelect,
+        error_messages={"required": "Choose what it is to be."},
+    )
 
     class Meta:
         model = Formula
@@ -20,10 +24,6 @@ class BeginForm(forms.ModelForm):
                 "max_length": "That name has %(show_value)d characters; a label holds %(limit_value)d at most.",
             }
         }
-
-    def __init__(self, *arguments: object, **options: object) -> None:
-        super().__init__(*arguments, **options)  # type: ignore[arg-type]
-        self.fields["kind"].choices = [(kind.key, kind.name) for kind in library().kinds.values()]
 
 
 class NameForm(forms.ModelForm):

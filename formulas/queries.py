@@ -1,7 +1,7 @@
 """What pages show of formulas: shelves of tins, the studio's answer, what a version changed."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.db.models import Prefetch, Q, QuerySet
 from rapidfuzz import fuzz, process
@@ -114,50 +114,53 @@ class Group:
 
 @dataclass(frozen=True)
 class Answer:
-    """All that the studio shows of a state: lines by role, total, pictures, verdict, cautions."""
+    """All that the studio shows of a state: lines by role, total, pictures, verdict, cautions.
+
+    The second half is empty for a formula with nothing in it.
+    """
 
     state: State
     groups: tuple[Group, ...]
     total: str
     gap: str
-    waiting: str
-    verdict: Verdict | None
-    rooms: tuple[tuple[str, float, str], ...]
-    sigma: float
-    curve: Curve | None
-    map: triangle.Map | None
-    tin: Tin
-    cautions: tuple[Caution, ...]
     changed: bool
+    waiting: str
+    tin: Tin
+    verdict: Verdict | None = None
+    rooms: tuple[tuple[str, float, str], ...] = ()
+    sigma: float = 0.0
+    curve: Curve | None = None
+    map: triangle.Map | None = None
+    cautions: tuple[Caution, ...] = ()
 
 
 def answer(state: State, version: Version, kind: Kind, prefs: Preferences) -> Answer:
     """What the studio says to a state that started from ``version``."""
     formula = state.formula
     groups = tuple(_group(role, state.lines) for role in ROLES)
-    total = percent_text(formula.total, 2)
     gap = formula.total - 1
     changed = [line[:2] for line in formula.lines] != [line[:2] for line in version.core.lines]
-    common = {
-        "state": state,
-        "groups": groups,
-        "total": total,
-        "gap": f"{percent_text(abs(gap), 2)} % {'over' if gap > 0 else 'short'}" if gap else "",
-        "changed": changed or bool(state.problems),
-    }
+    base = Answer(
+        state=state,
+        groups=groups,
+        total=percent_text(formula.total, 2),
+        gap=f"{percent_text(abs(gap), 2)} % {'over' if gap > 0 else 'short'}" if gap else "",
+        changed=changed or bool(state.problems),
+        waiting="Nothing to weigh yet: add an ingredient.",
+        tin=tin(formula.role_shares(), None, "draft", version.formula.name),
+    )
     if formula.total <= 0:
-        empty = tin(formula.role_shares(), None, "draft", version.formula.name)
-        return Answer(**common, waiting="Nothing to weigh yet: add an ingredient.", verdict=None, rooms=(), sigma=0, curve=None, map=None, tin=empty, cautions=())  # fmt: skip
+        return base
     prediction = predict(formula, kind.overrun)
     verdict = judge(prediction, kind, prefs.show)
     rooms = (prefs.cool_room_c, prefs.warm_room_c, prefs.hot_pocket_c)
     stage = "draft" if changed else version.get_stage_display()
-    return Answer(
-        **common,
+    return replace(
+        base,
         waiting=_waiting(state.lines),
         verdict=verdict,
         rooms=tuple(
-            (f"{name}, {prefs.show.temp_text(temp)}", firmness := prediction.firmness_at(temp), word(firmness))
+            (f"{name}, {prefs.show.temp_text(temp)}", prediction.firmness_at(temp), prediction.word_at(temp))
             for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), rooms, strict=True)
         ),
         sigma=prediction.sigma,

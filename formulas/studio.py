@@ -9,25 +9,16 @@ percentage typed digit by digit moves the others as if it had been typed at once
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
-from typing import Protocol
 
 from balmcore import units
 from balmcore.formula import Formula, Line, normalise, percent_text, set_shares
 from balmcore.problems import Problem
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import Ingredient, library
+from workshop.web import Fields
 
 MOST_LINES = 40
-
-
-class Posted(Protocol):
-    """The part of Django's ``QueryDict`` used here."""
-
-    def get(self, key: str, default: str = "", /) -> str:
-        """The last value of a field."""
-
-    def getlist(self, key: str, /) -> list[str]:
-        """All values of a field."""
+MOST_MEMORY = 4000  # characters of a hidden field
 
 
 @dataclass(frozen=True)
@@ -105,59 +96,60 @@ def opened(formula: Formula, audience: str, area: str, seen: int, made_from: int
     )
 
 
-def read(data: Posted) -> State:
+def read(data: Fields) -> State:
     """The state as it was posted. Lines that cannot be read keep their text, their last good
     share and a sentence. Raises :class:`Problem` for an unknown ingredient or too many lines."""
-    keys = data.getlist("key")
+    keys = data.texts("key")
     if len(keys) > MOST_LINES:
         raise Problem(f"A formula has at most {MOST_LINES} lines.")
-    shown = unpack(data.get("shown"))
-    lines, twice = [], ""
+    shown = unpack(data.text("shown", MOST_MEMORY))
+    lines: list[Typed] = []
+    twice = ""
     for key in keys:
         item = library().ingredient(key)
         if any(typed.line.key == key for typed in lines):
             twice = f"{item.name} stands here twice: put both into one line."
             continue
-        text = data.get(f"percent-{key}")[:200]
+        text = data.text(f"percent-{key}", 200)
         share, problem = shown.get(key, Decimal(0)), ""
         try:
             share = units.share(text)
         except Problem as refusal:
             problem = refusal.sentence if text.strip() else "A percentage is missing: 0 leaves it out."
-        lines.append(Typed(Line(key, share, bool(data.get(f"locked-{key}"))), text, problem))
-    audience, area = data.get("audience"), data.get("area")
+        lines.append(Typed(Line(key, share, bool(data.text(f"locked-{key}"))), text, problem))
+    audience, area = data.text("audience"), data.text("area")
     return State(
         tuple(lines),
         audience if audience in AUDIENCES else "adult",
         area if area in AREAS else "body",
-        follow=data.get("follow") != "keep",
-        note=data.get("note"),
-        seen=_whole(data.get("seen")),
-        made_from=_whole(data.get("made_from")),
-        editing=data.get("editing"),
-        basis=tuple(unpack(data.get("basis")).items()),
+        follow=data.text("follow") != "keep",
+        note=data.text("note"),
+        seen=data.whole("seen") or 0,
+        made_from=data.whole("made_from") or 0,
+        editing=data.text("editing"),
+        basis=tuple(unpack(data.text("basis", MOST_MEMORY)).items()),
         problem=twice,
     )
 
 
-def settled(data: Posted) -> State:
+def settled(data: Fields) -> State:
     """The posted state with every change in it carried out, as a save needs it."""
-    return _caught_up(read(data), unpack(data.get("shown")), but="")
+    return _caught_up(read(data), unpack(data.text("shown", MOST_MEMORY)), but="")
 
 
-def respond(data: Posted) -> State:
+def respond(data: Fields) -> State:
     """The state after the one action that was posted: edited, nudge, add, remove or normalise."""
-    key, shown = data.get("edited"), unpack(data.get("shown"))
+    key, shown = data.text("edited"), unpack(data.text("shown", MOST_MEMORY))
     state = _caught_up(read(data), shown, but=key)
     try:
         if key:
-            return _edit(state, key, shown, data.get("nudge"))
+            return _edit(state, key, shown, data.text("nudge"))
         state = replace(state, editing="", basis=())
-        if key := data.get("add"):
+        if key := data.text("add"):
             return _add(state, key)
-        if key := data.get("remove"):
+        if key := data.text("remove"):
             return _remove(state, key)
-        if data.get("normalise"):
+        if data.text("normalise"):
             return _redrawn(state, normalise(state.formula))
     except Problem as problem:
         return told(state, problem.sentence)
@@ -241,7 +233,3 @@ def _redrawn(state: State, formula: Formula, keep: Typed | None = None) -> State
 
 def _drawn(line: Line) -> Typed:
     return Typed(line, percent_text(line.share, 2))
-
-
-def _whole(text: str) -> int:
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 12 else 0

@@ -1,7 +1,7 @@
 """Pages of the formulas app: the shelf, a new formula, the studio, versions."""
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -11,17 +11,18 @@ from formulas import queries, services, studio
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
 from workshop.services import preferences
+from workshop.web import Fields, Request
 
 
 @require_GET
-def shelf(request: HttpRequest) -> HttpResponse:
+def shelf(request: Request) -> HttpResponse:
     """All formulas as tins, narrowed by words."""
-    words = request.GET.get("q", "")[:200]
+    words = Fields(request.GET).text("q")
     template = "formulas/_shelf.html" if request.htmx else "formulas/shelf.html"
     return render(request, template, {"jars": queries.shelf(words), "q": words})
 
 
-def begin(request: HttpRequest) -> HttpResponse:
+def begin(request: Request) -> HttpResponse:
     """A new formula from a kind."""
     form = BeginForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
@@ -32,7 +33,7 @@ def begin(request: HttpRequest) -> HttpResponse:
 
 
 def _page(
-    request: HttpRequest,
+    request: Request,
     formula: Formula,
     state: studio.State,
     template: str,
@@ -52,30 +53,28 @@ def _page(
 
 
 @require_GET
-def bench(request: HttpRequest, pk: int) -> HttpResponse:
+def bench(request: Request, pk: int) -> HttpResponse:
     """The studio, opened at the current version or at ``?version=N``."""
     formula = get_object_or_404(Formula, pk=pk)
     current = formula.versions.get(is_current=True)
-    number = request.GET.get("version", "")
-    version = (
-        get_object_or_404(formula.versions, number=int(number)) if number.isascii() and number.isdigit() else current
-    )
+    number = Fields(request.GET).whole("version")
+    version = current if number is None else get_object_or_404(formula.versions, number=number)
     state = studio.opened(version.core, formula.audience, formula.area, current.pk, version.pk)
     return _page(request, formula, state, "formulas/studio.html")
 
 
 @require_POST
-def attempt(request: HttpRequest, pk: int) -> HttpResponse:
+def attempt(request: Request, pk: int) -> HttpResponse:
     """One action in the studio; answers with the studio's own fragment."""
     formula = get_object_or_404(Formula, pk=pk)
-    return _page(request, formula, studio.respond(request.POST), "formulas/_studio.html")
+    return _page(request, formula, studio.respond(Fields(request.POST)), "formulas/_studio.html")
 
 
 @require_POST
-def save(request: HttpRequest, pk: int) -> HttpResponse:
+def save(request: Request, pk: int) -> HttpResponse:
     """The form as the next version; what cannot be saved is shown again as it was typed."""
     formula = get_object_or_404(Formula, pk=pk)
-    state = studio.settled(request.POST)
+    state = studio.settled(Fields(request.POST))
     formula.audience, formula.area = state.audience, state.area
     moved = None
     try:
@@ -100,13 +99,13 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def pick(request: HttpRequest) -> HttpResponse:
+def pick(request: Request) -> HttpResponse:
     """Ingredients that a few letters could mean."""
-    words = request.GET.get("q", "")
+    words = Fields(request.GET).text("q")
     return render(request, "formulas/_picked.html", {"picked": queries.pick(words), "q": words.strip()[:60]})
 
 
-def versions(request: HttpRequest, pk: int) -> HttpResponse:
+def versions(request: Request, pk: int) -> HttpResponse:
     """Every version with what it changed and why; the formula's name can be changed here."""
     formula = get_object_or_404(Formula, pk=pk)
     form = NameForm(request.POST or None, instance=formula)
@@ -121,7 +120,7 @@ def versions(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def restore(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+def restore(request: Request, pk: int, number: int) -> HttpResponse:
     """An earlier version again as the newest."""
     formula = get_object_or_404(Formula, pk=pk)
     version = services.restore(formula, number)

@@ -19,9 +19,9 @@ PER_PAGE = 24
 
 @dataclass(frozen=True)
 class Filters:
-    """How the log is narrowed; empty strings narrow nothing."""
+    """How the log is narrowed; None and empty strings narrow nothing."""
 
-    formula: str = ""
+    formula: int | None = None
     kind: str = ""
     verdict: str = ""
     words: str = ""
@@ -78,8 +78,8 @@ class Log:
 def log(filters: Filters, page: str) -> Log:
     """The pours that pass the filters, newest first."""
     found = Pour.objects.all()
-    if filters.formula.isascii() and filters.formula.isdigit():
-        found = found.filter(batch__version__formula_id=int(filters.formula[:12]))
+    if filters.formula is not None:
+        found = found.filter(batch__version__formula=filters.formula)
     if filters.kind in library().kinds:
         found = found.filter(batch__version__formula__kind_key=filters.kind)
     if filters.verdict == "open":

@@ -18,7 +18,7 @@ from pours.models import Pour, PouredPiece
 
 
 class RecordedElsewhere(Problem):
-    """This pour was saved in another tab since the page was opened."""
+    """The pour was saved in another tab since the page was opened."""
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """Pages of the pours app: the log, and one pour to record or change."""
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET
 
@@ -12,22 +12,24 @@ from pours import queries, services
 from pours.forms import PourForm
 from pours.models import Pour
 from workshop.services import preferences
+from workshop.web import Fields, Request
 
 
 @require_GET
-def log(request: HttpRequest) -> HttpResponse:
+def log(request: Request) -> HttpResponse:
     """All pours as tins, narrowed by formula, kind, verdict and words in the notes."""
-    filters = queries.Filters(*(request.GET.get(name, "")[:200] for name in ("formula", "kind", "verdict", "q")))
+    query = Fields(request.GET)
+    filters = queries.Filters(query.whole("formula"), *(query.text(name) for name in ("kind", "verdict", "q")))
     template = "pours/_log.html" if request.htmx else "pours/log.html"
     context = {
-        "log": queries.log(filters, request.GET.get("page", "1")),
+        "log": queries.log(filters, query.text("page")),
         "kinds": library().kinds.values(),
         "verdicts": Pour.Verdict.choices,
     }
     return render(request, template, context)
 
 
-def record(request: HttpRequest, batch_pk: int) -> HttpResponse:
+def record(request: Request, batch_pk: int) -> HttpResponse:
     """Record the pour of a batch; a batch is poured once."""
     batch = get_object_or_404(batches.queries.full(Batch.objects.all()), pk=batch_pk)
     if hasattr(batch, "pour"):
@@ -35,13 +37,13 @@ def record(request: HttpRequest, batch_pk: int) -> HttpResponse:
     return _page(request, batch, None)
 
 
-def pour(request: HttpRequest, pk: int) -> HttpResponse:
+def pour(request: Request, pk: int) -> HttpResponse:
     """One pour: predicted against measured, and everything about it to change."""
     found = get_object_or_404(queries.full(Pour.objects.all()), pk=pk)
     return _page(request, found.batch, found)
 
 
-def _page(request: HttpRequest, batch: Batch, stored: Pour | None) -> HttpResponse:
+def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
     form = PourForm(
         request.POST or None,
         instance=Pour.objects.get(pk=stored.pk) if stored else None,
@@ -49,12 +51,11 @@ def _page(request: HttpRequest, batch: Batch, stored: Pour | None) -> HttpRespon
         prefs=preferences(),
     )
     status = 200
-    revision = request.POST.get("revision", "")
     if request.method == "POST":
         status = 400
         if form.is_valid():
             try:
-                number = int(revision) if revision.isascii() and revision.isdigit() else 0
+                number = Fields(request.POST).whole("revision") or 0
                 saved = services.record(batch, stored, form.columns, form.test, form.pieces, number)
             except services.RecordedElsewhere as refusal:
                 form.add_error(None, refusal.sentence)

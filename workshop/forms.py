@@ -78,18 +78,18 @@ class PreferencesForm(forms.ModelForm):
             "theme": forms.RadioSelect,
         }
 
-    def __init__(self, *arguments: Any, instance: Preferences, **options: Any) -> None:
-        super().__init__(*arguments, instance=instance, **options)
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        instance = self.instance
         show = instance.show
-        self.fields["resolution_g"] = mass_field(
+        step = mass_field(
             instance,
             label="Scale's smallest step",
             help_text="What the last digit of your scale counts in, such as 0.1 g or 0.05 oz.",
             initial=instance.resolution_g,
         )
-        self.fields["resolution_g"].write = lambda value: (
-            f"{show.in_mass(float(value)):.4f}".rstrip("0").rstrip(".") + f" {show.mass}"
-        )
+        step.write = show.step_text
+        self.fields["resolution_g"] = step
         for name, label, help_text in (
             ("cool_room_c", "Cool room", "Where your balms stand in winter."),
             ("warm_room_c", "Warm room", "The same place on a summer afternoon."),

@@ -1,6 +1,14 @@
 /* What every page needs of a browser: settings of htmx, keys, and dialogs. No arithmetic. */
 htmx.config.allowEval = false;
-Idiomorph.defaults.ignoreActiveValue = true; // never touch the field being typed in
+
+/* An answer never overwrites what was typed after its question was sent: a hand can be in the
+   next field, or the one after, before the server has spoken. */
+let clock = 0;
+let answering = 0;
+document.addEventListener("input", (event) => (event.target.typedAt = ++clock));
+document.addEventListener("htmx:beforeRequest", (event) => (event.detail.xhr.sentAt = ++clock));
+document.addEventListener("htmx:beforeSwap", (event) => (answering = event.detail.xhr.sentAt));
+Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => !(old.typedAt > answering);
 
 const inField = (element) => element.matches("input:not([type=radio]):not([type=checkbox]), textarea, select");
 

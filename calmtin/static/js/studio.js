@@ -12,9 +12,7 @@ async function nudge(input) {
   while (waiting) {
     const step = waiting;
     waiting = 0;
-    Idiomorph.defaults.ignoreActiveValue = false;
     await act({ edited: input.dataset.line, nudge: String(step) });
-    Idiomorph.defaults.ignoreActiveValue = true;
   }
   underWay = false;
 }
@@ -64,17 +62,20 @@ function closePicker() {
   document.getElementById("pick").focus();
 }
 
-document.addEventListener("click", async (event) => {
+document.addEventListener("click", (event) => {
   const pick = event.target.closest(".pick");
   if (!pick) return;
-  const key = pick.value;
   document.getElementById("pick").value = "";
-  await act({ add: key });
-  const input = document.getElementById(`percent-${key}`);
-  if (input) {
-    input.focus();
-    input.select();
-  }
+  act({ add: pick.value });
+});
+
+/* The server names the line to go to after one was added. */
+document.addEventListener("htmx:afterSettle", () => {
+  const input = document.getElementById(`percent-${studio().dataset.focus}`);
+  if (!input) return;
+  studio().dataset.focus = "";
+  input.focus();
+  input.select();
 });
 
 document.addEventListener("submit", () => window.removeEventListener("beforeunload", warn));

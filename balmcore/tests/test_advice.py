@@ -1,0 +1,184 @@
+"""Press test, cautions, verdicts, kinds and the triangle: figures and sentences a maker reads."""
+
+from decimal import Decimal as D
+
+import numpy as np
+from django.test import SimpleTestCase
+
+from balmcore.firmness import predict
+from balmcore.formula import Formula
+from balmcore.problems import Problem
+from balmcore.safety import cautions
+from balmcore.tables import library
+from balmcore.trials import Measured, compare, press, thumb
+from balmcore.triangle import firmness_at_places, grid, place_of, spread, survey
+from balmcore.units import Display
+from balmcore.verdict import judge
+
+
+class PressTests(SimpleTestCase):
+    def test_yield_from_a_flat_rod(self) -> None:
+        """252 g on a 6 mm rod: 252 x 9.80665e-3 / (6.05 x 28.27e-6) = 14.4 kPa, firmness 54."""
+        found = press(252, 6, 0.1)
+        self.assertAlmostEqual(found.firmness, 53.99, delta=0.01)
+        self.assertEqual(found.sigma, 4)
+        self.assertAlmostEqual(press(63, 3, 0.1).firmness, found.firmness, places=9)
+
+    def test_readings_that_mean_nothing_are_refused(self) -> None:
+        """Under 5 steps of the scale, a rod too wide for the piece, a rod nobody has, not a number."""
+        for case, said in (
+            ((0.4, 6, 0.1), "A reading of 0.4 g is under 5 steps of the scale"),
+            ((100, 6, 0.1, 12.2), "A 6 mm rod is wider than a third of a 12.2 mm piece: take a thinner rod."),
+            ((100, 5, 0.1), "The rod should be 3, 6 or 10 mm across."),
+            ((float("nan"), 6, 0.1), "is under 5 steps"),
+            ((1e9, 6, 0.1), "more than a hand can press"),
+        ):
+            with self.subTest(said), self.assertRaisesMessage(Problem, said):
+                press(*case)
+        self.assertGreater(press(0.5, 10, 0.1).firmness, -1)
+
+    def test_a_thumb_grade_is_the_middle_of_its_word(self) -> None:
+        """Soft scoop lies between 28 and 42."""
+        self.assertEqual(thumb("soft scoop"), Measured(35, 9))
+        with self.assertRaisesMessage(Problem, "“rock” is not a thumb grade"):
+            thumb("rock")
+
+    def test_a_gap_is_judged_by_both_uncertainties(self) -> None:
+        """9 and 4 together make 9.8: nine points are within, twelve are not."""
+        self.assertEqual(compare(50, 9, Measured(52, 4)), "The test agrees with the prediction.")
+        self.assertEqual(
+            compare(50, 9, Measured(41, 4)), "9 points softer than predicted: within what the model can promise."
+        )
+        self.assertIn("12 points firmer than predicted: more than the model expects", compare(50, 9, Measured(62, 4)))
+
+
+class CautionTests(SimpleTestCase):
+    def said(
+        self, parts: dict[str, float], audience: str = "adult", area: str = "body", school: str = "cautious"
+    ) -> list[tuple[str, str]]:
+        formula = Formula.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
+        return [(caution.level, caution.title) for caution in cautions(formula, audience, area, school)]
+
+    def test_total_scent_by_school_audience_and_area(self) -> None:
+        """1.5 % on an adult's body: over the cautious 1 %, within the usual 2 %; a child's is 0.25 %."""
+        balm = {"beeswax_white": 20, "olive_oil": 78.5, "lavender": 1.5}
+        self.assertIn(("stop", "Scent 1.5 % is over 1.0 %"), self.said(balm))
+        self.assertNotIn("stop", dict(self.said(balm, school="usual")))
+        self.assertIn(("stop", "Scent 1.5 % is over 0.25 %"), self.said(balm, audience="child_2_6y"))
+        self.assertIn(("stop", "Scent 1.5 % is over 0.0 %"), self.said(balm, audience="newborn_0_3m"))
+        self.assertIn(("stop", "Lavender 1.5 % is over its own 0.5 %"), self.said(balm, area="lips"))
+
+    def test_each_oils_own_limit_age_and_lips(self) -> None:
+        """Cinnamon bark 0.1 % is over 0.07; tea tree never on lips; eucalyptus not under ten."""
+        self.assertIn(
+            ("stop", "Cinnamon bark 0.1 % is over its own 0.07 %"), self.said({"olive_oil": 99.9, "cinnamon_bark": 0.1})
+        )
+        self.assertIn(("stop", "Tea tree: not for lips"), self.said({"olive_oil": 99.9, "tea_tree": 0.1}, area="lips"))
+        self.assertIn(
+            ("stop", "Eucalyptus globulus: not under 10 years"),
+            self.said({"olive_oil": 99.9, "eucalyptus_globulus": 0.1}, audience="child_6_15y"),
+        )
+
+    def test_sun_sensitising_oils_add_up(self) -> None:
+        """Bergamot at 0.3 of 0.4 and lime at 0.35 of 0.7: 125 % of the allowance together."""
+        both = {"olive_oil": 99.35, "bergamot_expressed": 0.3, "lime_expressed": 0.35}
+        found = [c for c in cautions(Formula.of(both), "adult", "body", "usual") if c.title == "Sun and citrus"]
+        self.assertIn("125 % of what sunlit skin allows. Divide by 1.2", found[0].text)
+        self.assertNotIn(("stop", "Sun and citrus"), self.said({"olive_oil": 99.7, "bergamot_expressed": 0.3}))
+
+    def test_water_nursing_colour_allergens_and_vegan(self) -> None:
+        """Honey brings water; lanolin is kept from the breast; lips get lip colours; labels are told."""
+        self.assertIn(("stop", "Honey brings water"), self.said({"olive_oil": 98, "honey": 2}))
+        self.assertIn(
+            ("stop", "Lanolin while nursing"), self.said({"olive_oil": 70, "lanolin": 30}, audience="nursing")
+        )
+        colour = {"olive_oil": 98, "ultramarine_blue": 2}
+        self.assertIn(("care", "Ultramarine blue: for lips only if its papers say so"), self.said(colour, area="lips"))
+        self.assertIn(("note", "Ultramarine blue"), self.said(colour))
+        wax = cautions(Formula.of({"beeswax_white": 20, "sweet_almond_oil": 80}), "adult", "body", "usual")
+        self.assertEqual(
+            [(c.title, c.text) for c in wax],
+            [
+                ("Allergens", "bee products (Beeswax, white); tree nuts (Sweet almond oil)."),
+                ("Not vegan", "Beeswax, white."),
+            ],
+        )
+        self.assertEqual(self.said({"candelilla_wax": 12, "olive_oil": 88}), [("note", "Vegan")])
+        self.assertIn(("note", "Vegan only if the supplier says so"), self.said({"cetyl_alcohol": 5, "olive_oil": 90}))
+        self.assertIn(("care", "Carnauba wax above its usual 15 %"), self.said({"carnauba_wax": 20, "olive_oil": 80}))
+
+
+class VerdictTests(SimpleTestCase):
+    def test_every_kind_begins_inside_its_own_window_and_without_a_stop(self) -> None:
+        """All twelve starting points fit, and none breaks a limit for an adult."""
+        self.assertEqual(len(library().kinds), 12)
+        for kind in library().kinds.values():
+            with self.subTest(kind.key):
+                start = Formula.of({key: round(percent / 100, 6) for key, percent in kind.start})
+                verdict = judge(predict(start, kind.overrun), kind, Display())
+                self.assertTrue(verdict.fits, verdict)
+                self.assertEqual(verdict.headline, f"Right for a {kind.name.lower()}")
+                self.assertNotIn("stop", [c.level for c in cautions(start, "adult", kind.area, "cautious")])
+
+    def test_sentences_in_the_makers_own_degrees(self) -> None:
+        """A firm tube holds to 40.4 °C: told as 40 °C, or 104 °F; soft ones are told what is wanted."""
+        tube = library().kinds["lip_balm_tube"]
+        firm = predict(
+            Formula.of(
+                {
+                    "beeswax_white": 24,
+                    "kokum_butter": 14,
+                    "coconut_oil_refined": 22,
+                    "castor_oil": 15,
+                    "sweet_almond_oil": 25,
+                }
+            )
+        )
+        verdict = judge(firm, tube, Display())
+        self.assertEqual((verdict.word, verdict.hold), ("firm pot", "Holds its shape to 40 °C."))
+        self.assertEqual(verdict.headline, "1 point too soft for a tube lip balm")
+        self.assertEqual(judge(firm, tube, Display(temp="F")).clear, "The melt is clear from 129 °F.")
+        salve = judge(predict(Formula.of({"beeswax_yellow": 15, "olive_oil": 85})), tube, Display())
+        self.assertEqual(salve.hold, "Holds its shape to 17 °C only; 40 °C is wanted.")
+        butter = judge(
+            predict(Formula.of({"shea_butter": 60, "olive_oil": 40})), library().kinds["hand_balm"], Display()
+        )
+        self.assertEqual(butter.skin, "On skin it runs: it melts away at once.")
+        oil = judge(predict(Formula.of({"olive_oil": 100})), tube, Display())
+        self.assertEqual((oil.clear, oil.set), ("Stays liquid and clear even in the cold.", "It never sets."))
+        self.assertIn("Free oil is likely", oil.bleed)
+
+
+class TriangleTests(SimpleTestCase):
+    formula = Formula.of({"beeswax_yellow": 15, "shea_butter": 10, "cocoa_butter": 10, "olive_oil": 64, "lavender": 1})
+
+    def test_places_keep_inner_splits_and_extras(self) -> None:
+        """Half wax, half butter: wax 49.5 %, two butters 24.75 % each, scent still 1 %."""
+        keys, shares = spread(self.formula, np.array([[0.5, 0.5, 0.0]]))
+        self.assertEqual(keys, self.formula.keys)
+        np.testing.assert_allclose(shares[0], [0.495, 0.2475, 0.2475, 0, 0.01])
+
+    def test_the_formulas_own_place_has_its_own_firmness(self) -> None:
+        """At its place the triangle agrees with the prediction."""
+        place = place_of(self.formula)
+        np.testing.assert_allclose(place, (15 / 99, 20 / 99, 64 / 99))
+        found = firmness_at_places(self.formula, np.array([place]), 21.0)[0]
+        self.assertAlmostEqual(found, predict(self.formula).firmness_at(21), places=9)
+
+    def test_the_grid_at_one_percent_has_5151_places(self) -> None:
+        """All of them add to 1."""
+        places = grid(100)
+        self.assertEqual(places.shape, (5151, 3))
+        np.testing.assert_allclose(places.sum(axis=1), 1)
+
+    def test_bands_lie_where_the_firmness_is_and_missing_groups_are_named(self) -> None:
+        """The window's outline runs at its firmness; without butter shea stands in and is said."""
+        survey_of = survey(Formula.of({"beeswax_yellow": 15, "olive_oil": 85}), (45, 58))
+        self.assertEqual(survey_of.stand_ins, ("shea_butter_refined",))
+        outline = np.array([point for ring in survey_of.window.rings for point in ring])
+        inner = outline[(outline > 0.02).all(axis=1) & (outline.sum(axis=1) < 0.98)]
+        places = np.column_stack([inner, 1 - inner.sum(axis=1)])
+        found = firmness_at_places(Formula.of({"beeswax_yellow": 15, "olive_oil": 85}), places, 21.0)
+        self.assertGreater(len(found), 20)
+        self.assertTrue(np.all(np.minimum(abs(found - 45), abs(found - 58)) < 0.6))
+        self.assertEqual([band.name for band in survey_of.bands][:3], ["runs", "gel", "soft scoop"])

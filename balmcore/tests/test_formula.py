@@ -1,0 +1,92 @@
+"""Balancing a formula: exactly a hundred, locks kept, refusals in words."""
+
+from decimal import Decimal as D
+
+from django.test import SimpleTestCase
+from hypothesis import given
+from hypothesis import strategies as st
+
+from balmcore.formula import GRID, Formula, Line, largest_remainder, normalise, percent_text, set_shares
+from balmcore.problems import Problem
+
+BALM = Formula(
+    (
+        Line("beeswax_yellow", D("0.2")),
+        Line("shea_butter", D("0.3"), locked=True),
+        Line("olive_oil", D("0.3")),
+        Line("castor_oil", D("0.2")),
+    )
+)
+
+
+def percents(formula: Formula) -> list[str]:
+    return [percent_text(line.share) for line in formula.lines]
+
+
+class BalanceTests(SimpleTestCase):
+    def test_the_free_lines_share_the_difference_in_proportion(self) -> None:
+        """Wax 20 to 30: shea is locked at 30, oils give the ten three to two."""
+        self.assertEqual(
+            percents(set_shares(BALM, {"beeswax_yellow": D("0.3")}, follow=True)), ["30.0", "30.0", "24.0", "16.0"]
+        )
+
+    def test_without_following_nothing_else_moves(self) -> None:
+        """Wax 20 to 30 and the total is 110."""
+        kept = set_shares(BALM, {"beeswax_yellow": D("0.3")}, follow=False)
+        self.assertEqual(percents(kept), ["30.0", "30.0", "30.0", "20.0"])
+        self.assertEqual(kept.total, D("1.1"))
+        self.assertFalse(kept.is_whole)
+
+    def test_lines_at_nothing_take_up_what_is_set_free_evenly(self) -> None:
+        """When all that may follow stands at 0, it is split in equal parts."""
+        formula = Formula((Line("beeswax_yellow", D(1)), Line("olive_oil", D(0)), Line("castor_oil", D(0))))
+        self.assertEqual(
+            percents(set_shares(formula, {"beeswax_yellow": D("0.3")}, follow=True)), ["30.0", "35.0", "35.0"]
+        )
+
+    def test_a_share_finer_than_the_grid_is_kept_and_the_whole_stays_whole(self) -> None:
+        """0.125 % of scent is possible; the total is exactly one hundred."""
+        fine = set_shares(BALM, {"castor_oil": D("0.00125")}, follow=True)
+        self.assertEqual(fine.total, 1)
+        self.assertEqual(percents(fine)[3], "0.125")
+
+    def test_refusals_name_the_line_and_the_room_left(self) -> None:
+        """Above the room of the locked lines, nothing free to follow, and shares that are none."""
+        with self.assertRaisesMessage(Problem, "The locked lines leave room for 70.0 % at most") as caught:
+            set_shares(BALM, {"olive_oil": D("0.71")}, follow=True)
+        self.assertEqual(caught.exception.where, "percent.olive_oil")
+        locked = Formula((Line("beeswax_yellow", D("0.2")), Line("olive_oil", D("0.8"), locked=True)))
+        with self.assertRaisesMessage(Problem, "Nothing is free to follow"):
+            set_shares(locked, {"beeswax_yellow": D("0.1")}, follow=True)
+        for bad in (D("NaN"), D("-0.1"), D("1.0001"), D("Infinity")):
+            with self.assertRaisesMessage(Problem, "between 0 and 100"):
+                set_shares(BALM, {"olive_oil": bad}, follow=True)
+
+    def test_an_ingredient_stands_once_and_never_below_nothing(self) -> None:
+        """The same line twice and a negative share are refused by name."""
+        with self.assertRaisesMessage(Problem, "Olive oil stands here twice"):
+            Formula((Line("olive_oil", D("0.5")), Line("olive_oil", D("0.5"))))
+        with self.assertRaisesMessage(Problem, "Olive oil cannot be less than nothing."):
+            Formula.of({"olive_oil": -1})
+
+    @given(st.lists(st.decimals(0, 5, places=6), min_size=1, max_size=12).filter(any))
+    def test_normalising_ends_at_exactly_one_hundred_on_the_grid(self, shares: list[D]) -> None:
+        """For any shares: the sum is 1, every share a multiple of 0.01 %, none off by a step."""
+        keys = ["beeswax_yellow", "cocoa_butter", "shea_butter", "olive_oil", "castor_oil", "jojoba_oil",
+                "lavender", "arrowroot", "lanolin", "squalane", "mct_oil", "hemp_seed_oil"]  # fmt: skip
+        whole = normalise(Formula.of(dict(zip(keys, shares, strict=False))))
+        self.assertEqual(whole.total, 1)
+        for line, share in zip(whole.lines, shares, strict=True):
+            self.assertEqual(line.share % GRID, 0)
+            self.assertLess(abs(line.share - share / sum(shares)), GRID)
+
+    def test_role_shares_and_density_of_a_simple_balm(self) -> None:
+        """15 % wax, 85 % olive oil: 1 / (0.15/0.96 + 0.85/0.914) = 0.9206 g/mL."""
+        simple = Formula.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
+        self.assertEqual(simple.role_shares(), {"wax": 0.15, "butter": 0.0, "oil": 0.85, "extra": 0.0})
+        self.assertAlmostEqual(simple.density_g_ml(), 0.9206, places=4)
+
+    def test_largest_remainder_serves_those_who_lost_most(self) -> None:
+        """10 g in three equal parts on a 0.1 g scale: 3.4, 3.3, 3.3."""
+        parts = largest_remainder([D(1), D(1), D(1)], D("0.1"), D(10))
+        self.assertEqual(parts, [D("3.4"), D("3.3"), D("3.3")])

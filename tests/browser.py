@@ -1,0 +1,55 @@
+"""A real browser on the real server, for tests that walk as a maker would."""
+
+from pathlib import Path
+from typing import Any
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
+
+
+class BrowserTestCase(StaticLiveServerTestCase):
+    """One Chromium per class, one fresh page per test; any script or policy complaint fails."""
+
+    playwright: Playwright
+    browser: Browser
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.complaints: list[str] = []
+        self.page = self.new_page()
+
+    def tearDown(self) -> None:
+        self.page.context.close()
+        self.assertEqual(self.complaints, [], "the browser complained")
+        super().tearDown()
+
+    def new_page(self, **options: Any) -> Page:
+        """A page of its own context, watched for complaints."""
+        options.setdefault("viewport", {"width": 1280, "height": 800})
+        # axe is put into pages by the test, which the pages' own policy would rightly refuse.
+        context = self.browser.new_context(bypass_csp="axe" in options and bool(options.pop("axe")), **options)
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        page.on("console", lambda said: self.complaints.append(said.text) if said.type == "error" else None)
+        return page
+
+    def go(self, path: str, page: Page | None = None) -> None:
+        """Open a path of the server under test."""
+        (page or self.page).goto(self.live_server_url + path)
+
+    def says(self, selector: str, text: str, page: Page | None = None) -> None:
+        """Wait until an element holds a text."""
+        expect((page or self.page).locator(selector)).to_contain_text(text)
