@@ -100,7 +100,7 @@ def _measure(text: str, unit: str, kitchen: str, where: str) -> "tuple[Decimal, 
     """Number and Pint unit of a text; ``unit`` when none is written."""
     plain = _plain(text)
     match = re.fullmatch(r"([-+\d.,/\s]*)([^\d]*)", plain, re.ASCII)
-    if match is None:
+    if match is None or (plain and not match[1].strip()):
         raise Problem(f"“{_shown(text)}” is not an amount: write it like 12.5 g.", where)
     value, word = number(match[1], where), match[2].strip().rstrip(".")
     if value < 0:

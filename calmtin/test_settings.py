@@ -16,3 +16,5 @@ STORAGES = {
 
 # A file, so that the server's threads and the test each have their own connection.
 DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}  # noqa: F405
+LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security")}  # noqa: F405
+STATIC_ROOT.mkdir()  # noqa: F405

@@ -168,10 +168,13 @@ def _caught_up(state: State, shown: dict[str, Decimal], but: str) -> State:
     late = {key: share for key, share in typed.items() if shown.get(key, share) != share}
     if not late:
         return state
+    edited = next((t for t in state.lines if t.line.key == but), None)
+    before = {but: shown[but]} if edited and but in shown else {}
     try:
-        return replace(_redrawn(state, set_shares(state.formula, late, state.follow)), editing="", basis=())
+        formula = set_shares(set_shares(state.formula, before, follow=False), late, state.follow)
     except Problem as problem:
         return told(state, problem.sentence)
+    return replace(_redrawn(state, formula, keep=edited), editing="", basis=())
 
 
 def _edit(state: State, key: str, shown: dict[str, Decimal], nudge: str) -> State:
@@ -189,7 +192,8 @@ def _edit(state: State, key: str, shown: dict[str, Decimal], nudge: str) -> Stat
     state = replace(state, editing=key, basis=tuple(basis.items()))
     if not typed.problem:
         try:
-            return _redrawn(state, set_shares(before, {key: typed.line.share}, state.follow), keep=typed)
+            share = units.share(typed.text)
+            return _redrawn(state, set_shares(before, {key: share}, state.follow), keep=typed)
         except Problem as problem:
             typed = replace(typed, problem=problem.sentence)
     # What cannot be used stays as it was typed; the rest stands as before it was.

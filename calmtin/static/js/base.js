@@ -1,7 +1,9 @@
 /* What every page needs of a browser: settings of htmx, keys, and dialogs. No arithmetic. */
 htmx.config.allowEval = false;
 
-/* An answer never overwrites what was typed after its question was sent: a hand can be in the
+/* Questions queue on <main>, not on the fragment that answers replace: htmx forgets the queue of
+   an element that it swaps.
+   An answer never overwrites what was typed after its question was sent: a hand can be in the
    next field, or the one after, before the server has spoken. */
 let clock = 0;
 let answering = 0;

@@ -1,0 +1,166 @@
+"""Planning and weighing as forms: grams, flags, refusals, and two tabs at one scale."""
+
+from decimal import Decimal as D
+
+from django.db import IntegrityError, transaction
+from django.http import HttpResponse
+from django.test import TestCase
+
+from batches.models import Batch, BatchLine
+from formulas.models import Formula, Version
+from formulas.services import begin
+from pantry.models import OwnContainer
+from tests.pages import Data, form_data
+
+
+class PlanTests(TestCase):
+    def setUp(self) -> None:
+        self.version = begin("Topsail", "pot_salve").versions.get()
+        self.path = "/batches/plan"
+        self.page: HttpResponse = self.client.get(self.path, {"version": self.version.pk})
+
+    def post(self, status: int = 200, **changes: str | list[str]) -> HttpResponse:
+        response = self.client.post(self.path, form_data(self.page, "plan", **changes))
+        self.assertEqual(response.status_code, status)
+        return response
+
+    def test_two_kinds_of_container_and_a_plan(self) -> None:
+        """A row more, its own usual fill when another is chosen, then grams fixed to the scale."""
+        self.page = self.post(add_row="1")
+        self.page = self.post(container=["lip_tube_4_5g", "tin_screw_30"], count=["4", "2"], chosen="0")
+        data = form_data(self.page, "plan")
+        self.assertEqual(data["fill"], ["92", "90"])
+        self.assertContains(self.page, "Lip balm tube, 4.5 g class: 4 with 4.4 g each.")
+        self.post(302, save="1")
+        batch = Batch.objects.get()
+        self.assertEqual(
+            [str(row) for row in batch.containers.all()], ["4 × Lip balm tube, 4.5 g class", "2 × Screw tin 30 mL"]
+        )
+        self.assertEqual(sum(line.target_g for line in batch.lines.all()), D("70.6"))
+        self.assertEqual(Version.objects.get().stage, Version.Stage.PLANNED)
+
+    def test_every_bad_field_has_its_sentence_and_keeps_its_text(self) -> None:
+        """0 and 10,000 pieces, an overfull tin, a scale without a step, a pour that has set."""
+        for field, text, said in (
+            ("count", "0", "At least one is needed: to leave it out, remove the row."),
+            ("count", "10000", "“10000” is more than 5000 pieces: split it into several batches."),
+            ("count", "many", "“many” is not a number"),
+            ("count", "5000", "kg in one melt: split it into batches of 50 kg or less."),
+            ("fill", "140", "“140” is more than the whole"),
+            ("fill", "0", "Filled to nothing holds nothing"),
+            ("container", "barrel", "That container is no longer in the pantry: choose another."),
+            ("resolution", "0", "This should be between 0.0005 and 50 g."),
+            ("loss", "-1", "“-1” is below nothing."),
+            ("loss", "1 cup", "“1 cup” is a volume: a weight is needed here."),
+            ("pour", "hot", "“hot” is not a temperature"),
+        ):
+            with self.subTest(field=field, text=text):
+                response = self.post(400, save="1", **{field: text})
+                self.assertContains(response, said, status_code=400)
+                if field != "container":
+                    self.assertEqual(form_data(response, "plan")[field], [text])
+        self.assertContains(self.post(400, save="1", drop_row="0"), "Choose at least one container.", status_code=400)
+        self.assertContains(self.post(pour="40 °C"), "At 40 °C it has set already; a skin forms at 51 °C.")
+        self.assertEqual(Batch.objects.count(), 0)
+
+    def test_whipped_butter_takes_twice_the_room(self) -> None:
+        """The default overrun of 100 % halves the grams; the field can be changed."""
+        version = begin("Foam", "whipped_butter").versions.get()
+        self.page = self.client.get(self.path, {"version": version.pk})
+        one = self.page.context["planning"].scaled.product_g
+        flat = self.post(whip="0", pour="25").context["planning"].scaled.product_g
+        self.assertAlmostEqual(flat / one, 2, places=6)
+
+    def test_an_own_container_by_fluid_ounces(self) -> None:
+        """2 fl oz brimful at 90 % is 53.2 mL; it can be planned with, and its plan outlives it."""
+        for typed, said in (
+            ({"name": "", "capacity": "2 oz", "fill": "140"}, "Give it a name you will know it by."),
+            ({"name": "x", "capacity": "2 oz", "fill": "90"}, "“2 oz” is a weight: a volume is needed"),
+            ({"name": "x", "capacity": "0", "fill": "90"}, "A container holds between 0.1 mL and 100 litres."),
+            ({"name": "x", "capacity": "50", "fill": "140"}, "“140” is more than the whole"),
+        ):
+            self.assertContains(self.client.post("/pantry/", typed), said, status_code=400)
+        self.client.post("/pantry/", {"name": "Chandler's tin", "capacity": "2 fl oz", "fill": "90"})
+        own = OwnContainer.objects.get()
+        self.assertAlmostEqual(own.capacity_ml, 59.147, places=3)
+        self.post(302, save="1", container=own.key, fill="90", count="3")
+        self.client.post(f"/pantry/containers/{own.pk}/remove")
+        self.assertContains(self.client.get(f"/batches/{Batch.objects.get().pk}/"), "3 × Chandler&#x27;s tin")
+
+    def test_a_planned_batch_can_be_called_off_and_a_missing_one_is_not_there(self) -> None:
+        """The batch goes; its address answers 404 in words."""
+        self.post(302, save="1")
+        batch = Batch.objects.get()
+        self.client.post(f"/batches/{batch.pk}/call-off")
+        self.assertEqual(Batch.objects.count(), 0)
+        self.assertContains(
+            self.client.get(f"/batches/{batch.pk}/"), "There is nothing at this address.", status_code=404
+        )
+
+
+class WeighTests(TestCase):
+    def setUp(self) -> None:
+        version = begin("Topsail", "pot_salve").versions.get()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        self.client.post("/batches/plan", form_data(page, "plan", count="4", container="tin_screw_30", save="1"))
+        self.batch = Batch.objects.get()
+        self.path = f"/batches/{self.batch.pk}/weigh"
+        self.page = self.client.get(self.path)
+
+    def weigh(self, page: HttpResponse | None = None, **actual: str) -> Data:
+        changes = {f"actual-{key}": text for key, text in actual.items()}
+        self.page = self.client.post(self.path, form_data(page or self.page, "weigh", **changes))
+        return form_data(self.page, "weigh")
+
+    def grams(self, key: str) -> D | None:
+        return self.batch.lines.get(ingredient_key=key).actual_g
+
+    def test_weights_are_written_down_in_any_measure(self) -> None:
+        """Grams with a comma, ounces, spoons of pellets by their bulk, fluid ounces of oil."""
+        self.weigh(beeswax_yellow="2 tbsp", shea_butter_refined="15,6", olive_oil="2.4 fl oz")
+        self.assertEqual(self.grams("beeswax_yellow"), D("16.8"))
+        self.assertEqual(self.grams("shea_butter_refined"), D("15.6"))
+        self.assertEqual(self.grams("olive_oil"), D("64.872494"))
+        self.assertContains(self.page, "1 still to weigh")
+        # A weight shown rounded and not touched is stored as it was.
+        self.weigh()
+        self.assertEqual(self.grams("olive_oil"), D("64.872494"))
+        self.weigh(olive_oil="")
+        self.assertIsNone(self.grams("olive_oil"))
+
+    def test_nonsense_is_kept_beside_its_sentence_and_the_rest_is_written(self) -> None:
+        """One bad figure does not lose the good one typed with it."""
+        data = self.weigh(beeswax_yellow="17,5", shea_butter_refined="a handful")
+        self.assertEqual(self.grams("beeswax_yellow"), D("17.5"))
+        self.assertEqual(data["actual-shea_butter_refined"], ["a handful"])
+        self.assertContains(self.page, "“a handful” is not an amount: write it like 12.5 g.")
+        for text, said in {"-3": "below nothing", "1e400": "is not", "999999": "more than this bench holds"}.items():
+            self.weigh(shea_butter_refined=text)
+            self.assertContains(self.page, said)
+
+    def test_what_was_really_weighed_decides_the_firmness(self) -> None:
+        """Half as much wax again is told as points firmer, and its row asks for a check."""
+        target = self.batch.lines.get(ingredient_key="beeswax_yellow").target_g
+        self.weigh(beeswax_yellow=str(target * D("1.5")))
+        self.assertContains(self.page, "9 firmer than planned")
+        self.assertContains(self.page, "check")
+        self.assertEqual(self.batch.true_composition.lines[0].share, target * D("1.5"))
+
+    def test_a_second_tab_cannot_overwrite_and_is_shown_both_figures(self) -> None:
+        """Nothing is written at first; the typed figure stays, the other stands beside; then it may."""
+        old = self.page
+        self.weigh(beeswax_yellow="17,5")
+        data = self.weigh(old, beeswax_yellow="16")
+        self.assertEqual(self.grams("beeswax_yellow"), D("17.5"))
+        self.assertEqual(data["actual-beeswax_yellow"], ["16"])
+        self.assertContains(self.page, "The other tab has 17.5 g.")
+        self.weigh()
+        self.assertEqual(self.grams("beeswax_yellow"), D(16))
+
+    def test_the_database_refuses_masses_below_nothing(self) -> None:
+        """Targets and actual weights both."""
+        for column in ("target_g", "actual_g"):
+            with self.assertRaises(IntegrityError), transaction.atomic():
+                BatchLine.objects.filter(batch=self.batch).update(**{column: D(-1)})
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            Formula.objects.all().delete()

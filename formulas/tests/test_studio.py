@@ -1,0 +1,224 @@
+"""The studio as a form: every action posts what the page held and reads what came back."""
+
+from decimal import Decimal as D
+
+from django.db import IntegrityError, transaction
+from django.http import HttpResponse
+from django.test import TestCase
+
+from formulas.models import Line, Version
+from formulas.queries import pick, shelf
+from formulas.services import begin
+from tests.pages import Data, form_data
+
+NONSENSE = {
+    "150": "“150” is more than the whole: a percentage lies between 0 and 100.",
+    "-5": "“-5” is below nothing: a percentage lies between 0 and 100.",
+    "": "A percentage is missing: 0 leaves it out.",
+    "abc": "“abc” is not a number: write it like 12.5, 12,5 or 12 1/2.",
+    "NaN": "“NaN” is not a number",
+    "1e400": "“1e400” is not a number",
+    "<script>alert(1)</script>": "is not a number",
+}
+
+
+class StudioTests(TestCase):
+    def setUp(self) -> None:
+        self.formula = begin("Topsail", "pot_salve")
+        self.path = f"/formulas/{self.formula.pk}/"
+        self.page: HttpResponse = self.client.get(self.path)
+
+    def act(self, status: int = 200, **changes: str | list[str]) -> Data:
+        """Post the form of the last page with changes; the answer becomes the last page."""
+        data = form_data(self.page, "studio", **{name.replace("__", "-"): value for name, value in changes.items()})
+        self.page = self.client.post(self.path + "try", data, headers={"hx-request": "true"})
+        self.assertEqual(self.page.status_code, status)
+        return form_data(self.page, "studio")
+
+    def save(self, status: int, **changes: str) -> None:
+        data = form_data(self.page, "studio", **{name.replace("__", "-"): value for name, value in changes.items()})
+        self.page = self.client.post(self.path + "save", data)
+        self.assertEqual(self.page.status_code, status)
+
+    def percents(self, data: Data) -> dict[str, str]:
+        return {key: data[f"percent-{key}"][0] for key in data["key"]}
+
+    def test_a_percentage_moves_the_others_from_where_they_stood_before_it_was_touched(self) -> None:
+        """Typing 2 and then 20 ends where typing 20 at once ends."""
+        self.act(percent__beeswax_yellow="2", edited="beeswax_yellow")
+        slowly = self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.page = self.client.get(self.path)
+        at_once = self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.assertEqual(self.percents(slowly), self.percents(at_once))
+        self.assertEqual(
+            self.percents(at_once),
+            {"beeswax_yellow": "20", "shea_butter_refined": "14.46", "olive_oil": "65.06", "vitamin_e_oil": "0.48"},
+        )
+        self.assertContains(self.page, "100.00 %")
+        self.assertContains(self.page, "changed, not saved")
+
+    def test_nonsense_is_named_beside_its_field_and_nothing_else_is_lost(self) -> None:
+        """Seven kinds of nonsense: the sentence, the text kept, the other lines as they were."""
+        for text, said in NONSENSE.items():
+            with self.subTest(text):
+                self.page = self.client.get(self.path)
+                data = self.act(percent__olive_oil=text, edited="olive_oil")
+                self.assertContains(self.page, said)
+                self.assertEqual(data["percent-olive_oil"], [text])
+                self.assertEqual(data["percent-beeswax_yellow"], ["17.00"])
+                self.assertContains(self.page, "The picture waits for Olive oil; it shows the formula before.")
+                self.save(400)
+                self.assertContains(self.page, "Not saved yet", status_code=400)
+                self.assertEqual(form_data(self.page, "studio")["percent-olive_oil"], [text])
+        self.assertEqual(self.formula.versions.count(), 1)
+
+    def test_locked_lines_stay_and_say_when_there_is_no_room(self) -> None:
+        """Olive oil locked at 67.5: wax can have 32.5 at most."""
+        data = self.act(locked__olive_oil="1", percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.assertEqual(data["percent-olive_oil"], ["67.50"])
+        self.act(percent__beeswax_yellow="40", edited="beeswax_yellow")
+        self.assertContains(self.page, "The locked lines leave room for 32.5 % at most: unlock one, or take less.")
+
+    def test_keeping_lets_the_total_drift_and_bring_to_100_mends_it(self) -> None:
+        """Wax 17 to 22 while the rest keeps: 5 over; a save is refused until it is whole."""
+        self.act(follow="keep")
+        data = self.act(percent__beeswax_yellow="22", edited="beeswax_yellow")
+        self.assertEqual(data["percent-olive_oil"], ["67.50"])
+        self.assertContains(self.page, "5.00 % over")
+        self.save(400)
+        self.assertContains(self.page, "A version adds to exactly 100 %; this is 105.00 %.", status_code=400)
+        data = self.act(normalise="1")
+        self.assertEqual(data["percent-beeswax_yellow"], ["20.95"])
+        self.assertNotContains(self.page, "% over")
+
+    def test_nudges_add_and_remove(self) -> None:
+        """Half a point up by key, an ingredient in and out again, never the same one twice."""
+        data = self.act(edited="beeswax_yellow", nudge="0.5")
+        self.assertEqual(data["percent-beeswax_yellow"], ["17.50"])
+        data = self.act(edited="beeswax_yellow", nudge="-500")
+        self.assertEqual(data["percent-beeswax_yellow"], ["0.00"])
+        data = self.act(add="cocoa_butter")
+        self.assertEqual(data["percent-cocoa_butter"], ["0.00"])
+        self.act(add="cocoa_butter")
+        self.assertContains(self.page, "Cocoa butter, unrefined is in the formula already.")
+        data = self.act(remove="olive_oil")
+        self.assertNotIn("olive_oil", data["key"])
+        self.assertContains(self.page, "100.00 %")
+
+    def test_what_a_fast_hand_typed_before_the_answer_is_carried_out(self) -> None:
+        """Wax typed and oil after it, posted together: as if typed one after the other."""
+        data = self.act(percent__beeswax_yellow="20", percent__olive_oil="60", edited="olive_oil")
+        self.assertEqual(data["percent-olive_oil"], ["60"])
+        self.assertEqual(data["percent-beeswax_yellow"], ["22.90"])
+        self.save(302, percent__beeswax_yellow="30")
+        lines = {line.ingredient_key: line.share for line in Version.objects.get(number=2).lines.all()}
+        self.assertEqual((lines["beeswax_yellow"], sum(lines.values())), (D("0.3"), D(1)))
+
+    def test_only_liquid_oils_or_nothing_at_all(self) -> None:
+        """A formula of oils runs and never sets; an empty one asks for an ingredient."""
+        for key in ("beeswax_yellow", "shea_butter_refined"):
+            self.act(remove=key)
+        self.assertContains(self.page, "Stays liquid and clear even in the cold.")
+        self.assertContains(self.page, "45 points too soft for a pot salve")
+        for key in ("olive_oil", "vitamin_e_oil"):
+            self.act(remove=key)
+        self.assertContains(self.page, "Nothing to weigh yet: add an ingredient.")
+        self.save(400)
+        self.assertContains(self.page, "There is nothing in this formula yet", status_code=400)
+        self.assertEqual(self.percents(self.act(add="squalane")), {"squalane": "100.00"})
+
+    def test_forged_posts_are_answered_in_words(self) -> None:
+        """The same line twice, an unknown ingredient, a thousand lines, damaged memory."""
+        self.act(key=["olive_oil", "olive_oil"])
+        self.assertContains(self.page, "Olive oil stands here twice")
+        self.page = self.client.get(self.path)
+        data = form_data(self.page, "studio", key=["unobtainium"])
+        self.assertContains(
+            self.client.post(self.path + "try", data), "There is no ingredient “unobtainium”", status_code=400
+        )
+        data["key"] = ["olive_oil"] * 1000
+        self.assertContains(self.client.post(self.path + "try", data), "at most 40 lines", status_code=400)
+        self.page = self.client.get(self.path)
+        data = self.act(
+            shown="olive_oil:NaN;;x:;" + "y" * 9000, basis="%%%", editing="olive_oil", seen="x", made_from="-1"
+        )
+        self.assertEqual(data["percent-olive_oil"], ["67.50"])
+
+    def test_a_second_tab_is_told_and_both_can_be_kept(self) -> None:
+        """Two tabs open version 1; the second to save sees version 2 and saves beside it."""
+        second = self.page
+        self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.save(302, note="firmer")
+        self.page = second
+        self.act(percent__beeswax_yellow="14", edited="beeswax_yellow")
+        self.save(409, note="softer")
+        self.assertContains(self.page, "Version 2 was saved in another tab", status_code=409)
+        kept = form_data(self.page, "studio")
+        self.assertEqual((kept["percent-beeswax_yellow"], kept["note"]), (["14"], ["softer"]))
+        self.save(302, keep_both="1")
+        notes = list(
+            self.formula.versions.order_by("number").values_list("number", "note", "made_from__number", "is_current")
+        )
+        self.assertEqual(notes[1:], [(2, "firmer", 1, False), (3, "softer", 1, True)])
+
+    def test_versions_open_compare_and_come_back(self) -> None:
+        """History tells line by line what moved; restoring makes a new version; names can change."""
+        self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.save(302, note="firmer for July")
+        page = self.client.get(self.path + "versions")
+        self.assertContains(page, "Beeswax, yellow 17.0 → 20.0 %; Shea butter, refined 15.0 → 14.46 %")
+        self.assertContains(page, "Firmness 51 → 55.")
+        self.assertContains(self.client.get(self.path + "?version=1"), 'value="17.00"')
+        self.client.post(self.path + "versions/1/restore")
+        newest = self.formula.versions.get(is_current=True)
+        self.assertEqual((newest.number, newest.note), (3, "Version 1 again."))
+        self.assertEqual(self.client.post(self.path + "versions/9/restore").status_code, 400)
+        self.client.post(self.path + "versions", {"name": "Topgallant"})
+        self.assertContains(self.client.get(self.path), "Topgallant")
+        long = self.client.post(self.path + "versions", {"name": "x" * 5000})
+        self.assertContains(long, "That name has 5000 characters; a label holds 120 at most.")
+        self.assertContains(long, "<h1>Topgallant</h1>", html=True)
+
+    def test_the_database_refuses_what_no_form_should_let_through(self) -> None:
+        """Shares outside 0 to 1, an ingredient twice, two current versions."""
+        version = self.formula.versions.get()
+        for made in (
+            lambda: Line.objects.create(version=version, position=9, ingredient_key="squalane", share=D("1.1")),
+            lambda: Line.objects.create(version=version, position=9, ingredient_key="squalane", share=D("-0.1")),
+            lambda: Line.objects.create(version=version, position=9, ingredient_key="olive_oil", share=D("0.1")),
+            lambda: Version.objects.create(formula=self.formula, number=2, firmness=1),
+        ):
+            with self.assertRaises(IntegrityError), transaction.atomic():
+                made()
+
+
+class ShelfTests(TestCase):
+    def test_search_goes_through_name_kind_note_and_ingredient(self) -> None:
+        """Every word has to be found somewhere."""
+        begin("Topsail", "pot_salve")
+        begin("Skysail", "lip_gloss")
+        for words, names in {
+            "": ["Skysail", "Topsail"], "sail": ["Skysail", "Topsail"], "top": ["Topsail"], "gloss": ["Skysail"],
+            "castor oil": ["Skysail"], "starting sky": ["Skysail"], "mizzen": [], "%": [], "' OR 1=1": [],
+        }.items():  # fmt: skip
+            with self.subTest(words):
+                self.assertEqual([jar.formula.name for jar in shelf(words)], names)
+
+    def test_the_picker_finds_by_name_by_inci_and_by_ear(self) -> None:
+        """Cera alba is beeswax; lavander is lavender; nothing sounds like xyzzy."""
+        self.assertEqual([item.key for item in pick("cera alba")], ["beeswax_white", "beeswax_yellow"])
+        self.assertEqual(pick("shea")[0].key, "shea_butter_refined")
+        self.assertIn("lavender", [item.key for item in pick("lavander")])
+        self.assertEqual(pick("xyzzy"), [])
+        self.assertEqual(pick("   "), [])
+
+    def test_a_new_formula_needs_a_name_and_a_kind_and_shows_markup_as_text(self) -> None:
+        """Empty, 5,000 characters, an unknown kind; markup in a name is only text."""
+        empty = self.client.post("/formulas/new", {"name": " "})
+        self.assertContains(empty, "Give it a name; it can be changed later.")
+        self.assertContains(empty, "Choose what it is to be.")
+        long = self.client.post("/formulas/new", {"name": "n" * 5000, "kind": "pot_salve"})
+        self.assertContains(long, "That name has 5000 characters; a label holds 120 at most.")
+        self.client.post("/formulas/new", {"name": "<b>Gale</b>", "kind": "pot_salve"})
+        self.assertContains(self.client.get("/formulas/"), "&lt;b&gt;Gale&lt;/b&gt;")
+        self.assertNotContains(self.client.get("/formulas/"), "<b>Gale</b>")

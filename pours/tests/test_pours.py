@@ -1,0 +1,194 @@
+"""Recording pours, the log with its filters, settings that every screen obeys, the first page."""
+
+from datetime import timedelta
+from decimal import Decimal as D
+
+from django.core.management import CommandError, call_command
+from django.db import connection
+from django.http import HttpResponse
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+
+from batches.models import Batch
+from demo.loader import load
+from formulas.models import Formula, Version
+from pours.models import Pour
+from tests.pages import form_data
+from workshop.models import Preferences
+
+
+class NetLoftTestCase(TestCase):
+    """The demo workshop is the data these tests work on."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        load()
+
+
+class PourTests(NetLoftTestCase):
+    def setUp(self) -> None:
+        self.batch = Batch.objects.get(pour=None, version__formula__name="Neap Tide")
+        self.path = f"/pours/of/{self.batch.pk}"
+
+    def post(self, path: str, status: int, page: HttpResponse | None = None, **changes: str) -> HttpResponse:
+        data = form_data(page or self.client.get(path), "pour", **changes)
+        response = self.client.post(path, data)
+        self.assertEqual(response.status_code, status)
+        return response
+
+    def test_a_pour_grows_from_weights_to_test_to_verdict(self) -> None:
+        """Recorded at once, pressed the next day, judged; predicted and measured at the test's temperature."""
+        self.post(self.path, 302, room_c="68 °F", piece_0="26,4", piece_5="1.9 oz", cooling="freezer", notes="Smooth.")
+        pour = Pour.objects.get(batch=self.batch)
+        self.assertAlmostEqual(pour.room_c, 20)
+        self.assertEqual([(piece.name, round(piece.mass_g, 2)) for piece in pour.pieces.all()],
+                         [("Screw tin 30 mL", D("26.40")), ("Screw tin 60 mL", D("53.86"))])  # fmt: skip
+        self.assertEqual(self.batch.version.stage, Version.Stage.POURED)
+        own = f"/pours/{pour.pk}/"
+        self.post(own, 302, method="press", rod_mm="6", press_g="300", test_c="19", verdict="keep")
+        pour.refresh_from_db()
+        self.assertAlmostEqual(pour.measured, 55.9, delta=0.1)
+        self.assertAlmostEqual(pour.predicted, 59.3, delta=0.5)
+        self.assertEqual(Version.objects.get(pk=self.batch.version_id).stage, Version.Stage.JUDGED)
+        self.assertContains(self.client.get(own), "3 points softer than predicted: within what the model can promise.")
+        # A batch is poured once: recording again opens the pour.
+        self.assertRedirects(self.client.get(self.path), own)
+        self.assertContains(
+            self.client.post(f"/batches/{self.batch.pk}/call-off"), "was poured: its record stays", status_code=400
+        )
+
+    def test_every_bad_field_has_its_sentence_and_nothing_is_lost(self) -> None:
+        """Tomorrow, an oven of a room, tests without what they need, readings that mean nothing."""
+        tomorrow = str(timezone.localdate() + timedelta(days=1))
+        press = {"method": "press", "test_c": "20", "rod_mm": "6", "press_g": "200"}
+        for changes, said in (
+            ({"poured_on": tomorrow}, "That day is still to come."),
+            ({"poured_on": "yesterday"}, "Write the day like 2026-05-31."),
+            ({"room_c": "warm"}, "“warm” is not a temperature"),
+            ({"piece_0": "-2"}, "“-2” is below nothing."),
+            ({**press, "press_g": "0.3"}, "A reading of 0.3 g is under 5 steps of the scale"),
+            ({**press, "press_g": ""}, "A press test needs the rod and the peak reading."),
+            ({**press, "test_c": ""}, "How warm was the piece?"),
+            ({"method": "thumb", "test_c": "20"}, "Choose the word that fits."),
+            ({"notes": "n" * 5000}, "These notes have 5000 characters; 4000 fit."),
+        ):
+            with self.subTest(said):
+                response = self.post(self.path, 400, **changes, cooling_note="by the window")
+                self.assertContains(response, said, status_code=400)
+                self.assertEqual(form_data(response, "pour")["cooling_note"], ["by the window"])
+        self.assertFalse(Pour.objects.filter(batch=self.batch).exists())
+
+    def test_a_second_tab_is_told_and_its_words_are_kept(self) -> None:
+        """The later save is refused once, with everything typed still there, and may then stand."""
+        path = f"/pours/{Pour.objects.filter(verdict='').get().pk}/"
+        old = self.client.get(path)
+        self.post(path, 302, notes="First.")
+        response = self.post(path, 409, old, notes="Second.")
+        self.assertContains(response, "Another tab saved this pour meanwhile.", status_code=409)
+        self.assertEqual(form_data(response, "pour")["notes"], ["Second."])
+        self.post(path, 302, response)
+        self.assertEqual(Pour.objects.get(verdict="").notes, "Second.")
+
+
+class LogTests(NetLoftTestCase):
+    def names(self, **query: object) -> list[str]:
+        return [card.version.formula.name for card in self.client.get("/pours/", query).context["log"].cards]
+
+    def test_filters_by_formula_kind_verdict_and_words(self) -> None:
+        """The net loft has ten pours; each filter leaves the right ones, nonsense leaves none or all."""
+        neap = Formula.objects.get(name="Neap Tide").pk
+        self.assertEqual(len(self.names()), 10)
+        self.assertEqual(self.names(formula=neap), ["Neap Tide", "Neap Tide"])
+        self.assertEqual(self.names(kind="lotion_bar", verdict="keep"), ["Spring Tide"])
+        self.assertEqual(self.names(verdict="open"), ["Slack Water"])
+        self.assertEqual(self.names(q="grainy SMOKE"), ["Slack Water"])
+        self.assertEqual(self.names(q="%"), [])
+        self.assertEqual(len(self.names(formula="x", kind="y", verdict="z", page="-9")), 10)
+        self.assertContains(self.client.get("/pours/?q=zzz"), "No pour here matches.")
+
+    def queries(self, path: str) -> int:
+        with CaptureQueriesContext(connection) as captured:
+            self.client.get(path)
+        return len(captured)
+
+    def test_pages_take_the_same_number_of_queries_however_much_there_is(self) -> None:
+        """Twice the workshop, no query more, on every list."""
+        paths = ("/pours/", "/formulas/", "/", "/batches/", f"/formulas/{Formula.objects.first().pk}/versions")
+        before = [self.queries(path) for path in paths]
+        load()
+        self.assertEqual([self.queries(path) for path in paths], before)
+        self.assertLess(max(before), 16)
+
+
+class SettingsTests(NetLoftTestCase):
+    def keep(self, status: int = 302, **changes: str) -> HttpResponse:
+        data = form_data(self.client.get("/settings/"), "settings-form", **changes)
+        response = self.client.post("/settings/", data)
+        self.assertEqual(response.status_code, status)
+        return response
+
+    def test_every_screen_obeys_ounces_and_fahrenheit(self) -> None:
+        """0.05 oz scale, °F: studio, sheet, bench, pour and settings itself."""
+        self.keep(mass_unit="oz", temp_unit="F", resolution_g="0.05 oz")
+        self.assertEqual(form_data(self.client.get("/settings/"), "settings-form")["cool_room_c"], ["64.4 °F"])
+        neap = Formula.objects.get(name="Neap Tide")
+        batch = Batch.objects.get(pour=None, version__formula=neap)
+        studio = self.client.get(f"/formulas/{neap.pk}/")
+        self.assertContains(studio, "Holds its shape to 115 °F.")
+        self.assertContains(studio, "firmness at 70 °F")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/"), "7.17 oz")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/weigh"), "Pour at 138 °F.")
+        self.assertContains(self.client.get("/pantry/"), "144–149")
+        plan = form_data(self.client.get(f"/batches/plan?version={batch.version_id}"), "plan")
+        self.assertEqual((plan["resolution"], plan["loss"]), (["0.05 oz"], ["0.11 oz"]))
+        for path in (
+            f"/formulas/{neap.pk}/",
+            f"/batches/{batch.pk}/weigh",
+            f"/pours/{Pour.objects.first().pk}/",
+            "/pantry/",
+        ):
+            self.assertNotContains(self.client.get(path), "°C")
+
+    def test_the_school_of_caution_and_the_rooms_reach_the_studio(self) -> None:
+        """1.5 % of lavender is over the cautious limit and under the usual one; rooms name their degrees."""
+        neap = Formula.objects.get(name="Neap Tide")
+        page = self.client.get(f"/formulas/{neap.pk}/")
+        typed = form_data(page, "studio", area="body", edited="lavender", **{"percent-lavender": "1.5"})
+        self.assertContains(self.client.post(f"/formulas/{neap.pk}/try", typed), "Scent 1.5 % is over 1.0 %")
+        self.keep(school="usual", cool_room_c="15", theme="dark")
+        answer = self.client.post(f"/formulas/{neap.pk}/try", typed)
+        self.assertNotContains(answer, "Scent 1.5 % is over")
+        self.assertContains(answer, "Cool room, 15 °C")
+        self.assertContains(self.client.get("/"), 'data-bs-theme="dark"')
+
+    def test_settings_that_make_no_sense(self) -> None:
+        """Rooms out of order, a scale without a step, words for degrees: kept and explained."""
+        for changes, said in (
+            ({"cool_room_c": "30"}, "The warm room should be warmer than the cool room."),
+            ({"hot_pocket_c": "20"}, "The hot pocket should be hotter than the warm room."),
+            ({"resolution_g": "0"}, "A scale&#x27;s smallest step lies between 0.001 g and 50 g."),
+            ({"resolution_g": "fine"}, "“fine” is not an amount: write it like 12.5 g."),
+            ({"warm_room_c": "hot"}, "“hot” is not a temperature"),
+        ):
+            with self.subTest(said):
+                self.assertContains(self.keep(400, **changes), said, status_code=400)
+        self.assertFalse(Preferences.objects.exists())
+
+
+class FirstPageTests(NetLoftTestCase):
+    def test_what_to_do_next(self) -> None:
+        """A batch begun, a batch planned, a pour to test."""
+        tasks = [(task.what, task.jar.formula.name) for task in self.client.get("/").context["home"].tasks]
+        self.assertEqual(tasks, [("Weigh", "Ebb"), ("Weigh", "Neap Tide"), ("Test and judge", "Slack Water")])
+
+    def test_the_demo_never_goes_into_a_workshop_with_formulas(self) -> None:
+        """Loading it twice is refused."""
+        with self.assertRaisesMessage(CommandError, "This workshop has formulas already"):
+            call_command("load_demo")
+
+    def test_the_net_loft_is_as_rich_as_it_says(self) -> None:
+        """Six kinds at least, two or three versions each, and every sort of verdict."""
+        self.assertGreaterEqual(len(set(Formula.objects.values_list("kind_key", flat=True))), 6)
+        self.assertTrue(all(2 <= formula.versions.count() <= 3 for formula in Formula.objects.all()))
+        self.assertEqual(set(Pour.objects.values_list("verdict", flat=True)), {"", "keep", "change", "drop"})

@@ -1,0 +1,57 @@
+"""Reads forms out of pages, so that tests post what a page really holds."""
+
+from html.parser import HTMLParser
+
+from django.http import HttpResponse
+
+Data = dict[str, list[str]]
+
+
+class _Form(HTMLParser):
+    def __init__(self, wanted: str) -> None:
+        super().__init__()
+        self.wanted, self.inside, self.data = wanted, False, Data()
+        self.select, self.area, self.first = "", "", ""
+
+    def handle_starttag(self, tag: str, pairs: list[tuple[str, str | None]]) -> None:
+        given = {name: value or "" for name, value in pairs}
+        if tag == "form":
+            self.inside = self.wanted in (given.get("id"), given.get("class"))
+        name = given.get("name", "")
+        if not self.inside:
+            return
+        if tag == "input" and name and (given.get("type") not in ("radio", "checkbox") or "checked" in given):
+            self.data.setdefault(name, []).append(given.get("value", ""))
+        elif tag == "select":
+            self.select, self.first = name, ""
+        elif tag == "option" and self.select:
+            self.first = self.first or given["value"]
+            if "selected" in given:
+                self.data.setdefault(self.select, []).append(given["value"])
+                self.select = ""
+        elif tag == "textarea":
+            self.area = name
+            self.data[name] = [""]
+
+    def handle_data(self, text: str) -> None:
+        if self.area:
+            self.data[self.area][0] += text.lstrip("\n")
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag == "select" and self.select:
+            self.data.setdefault(self.select, []).append(self.first)
+            self.select = ""
+        elif tag == "textarea":
+            self.area = ""
+        elif tag == "form":
+            self.inside = False
+
+
+def form_data(response: HttpResponse, wanted: str, **changes: str | list[str]) -> Data:
+    """The fields of the form with that id or class, as a browser would send them, with changes."""
+    parser = _Form(wanted)
+    parser.feed(response.content.decode())
+    assert parser.data, f"no form {wanted}"
+    for name, value in changes.items():
+        parser.data[name] = [value] if isinstance(value, str) else value
+    return parser.data

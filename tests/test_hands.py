@@ -1,0 +1,193 @@
+"""The keyboard alone, fast hands, small screens and other eyes."""
+
+import json
+
+from playwright.sync_api import Page, expect
+
+from batches.models import Batch
+from demo.loader import load
+from formulas.models import Formula
+from formulas.services import begin
+from pours.models import Pour
+from tests.browser import AXE, BrowserTestCase
+
+
+class KeyboardTests(BrowserTestCase):
+    def tab_to(self, selector: str, most: int = 60) -> None:
+        """Press Tab until the element has the focus."""
+        for _ in range(most):
+            if self.page.evaluate("s => document.activeElement.matches(s)", selector):
+                return
+            self.page.keyboard.press("Tab")
+        self.fail(f"Tab does not reach {selector}")
+
+    def test_the_path_of_a_balm_without_a_mouse(self) -> None:
+        """Begin, nudge, add by INCI, save, plan, weigh, pour, thumb grade: keys only."""
+        page, keys = self.page, self.page.keyboard
+        self.go("/")
+        self.tab_to("a[href$=soft_salve]")
+        keys.press("Enter")
+        expect(page.get_by_label("Name")).to_be_focused()
+        keys.type("Cable")
+        keys.press("Enter")
+        self.says("#firmness", "39")
+        self.tab_to("#percent-beeswax_yellow")
+        for key in ("ArrowUp", "ArrowUp", "Shift+ArrowUp", "PageUp", "PageDown"):
+            keys.press(key)
+        expect(page.locator("#percent-beeswax_yellow")).to_have_value("13.70")
+        self.says("#total", "100.00 %")
+        self.says("#firmness", "40")
+        # Held down: thirty steps of a tenth, none lost.
+        for _ in range(30):
+            keys.press("ArrowDown")
+        expect(page.locator("#percent-beeswax_yellow")).to_have_value("10.70")
+        keys.press("Enter")
+        expect(page.locator("#percent-olive_oil")).to_be_focused()
+        self.tab_to("#pick")
+        keys.type("simmondsia")
+        expect(page.locator(".pick")).to_contain_text("Jojoba oil")
+        keys.press("Enter")
+        expect(page.locator("#percent-jojoba_oil")).to_be_focused()
+        keys.type("20")
+        self.says("#group-oil .group-sum", "91.03 %")
+        page.locator("#percent-jojoba_oil").evaluate("element => element.blur()")
+        keys.press("?")
+        self.says("#keys", "0.5 % more or less")
+        keys.press("Escape")
+        page.locator("#note").focus()
+        keys.type("softer")
+        keys.press("Enter")
+        self.says(".done", "Saved as version 2.")
+        self.tab_to("#to-batch")
+        keys.press("Enter")
+        page.wait_for_url("**/batches/plan*")
+        self.tab_to("[name=save]")
+        keys.press("Enter")
+        page.wait_for_url("**/batches/*/")
+        self.tab_to("a[href$=weigh]")
+        keys.press("Enter")
+        page.wait_for_url("**/weigh")
+        for line in Batch.objects.get().lines.all():
+            self.tab_to(f"#actual-{line.ingredient_key}")
+            keys.type(str(line.target_g.normalize()))
+        self.tab_to("#to-pour")
+        self.says("#moved", "as planned")
+        self.says(".bench-side", "All weighed")
+        keys.press("Enter")
+        page.wait_for_url("**/pours/of/*")
+        self.tab_to("[name=method]")
+        keys.press("ArrowRight")
+        keys.press("ArrowRight")
+        self.tab_to("[name=test_c]")
+        keys.type("20")
+        self.tab_to("[name=thumb]")
+        keys.type("soft")
+        keys.press("Enter")
+        self.says("#compared", "The test agrees with the prediction.")
+        self.assertEqual(Pour.objects.get().measured, 35)
+
+
+class HandsTests(BrowserTestCase):
+    reset_sequences = True
+
+    def setUp(self) -> None:
+        super().setUp()
+        load()
+
+    def test_typing_faster_than_the_server_answers_loses_nothing(self) -> None:
+        """With every answer held back half a second, three fields typed in a row all stand."""
+        batch = Batch.objects.filter(pour=None, version__formula__name="Neap Tide").get()
+        self.go(f"/batches/{batch.pk}/weigh")
+        slow = {"offline": False, "latency": 500, "downloadThroughput": -1, "uploadThroughput": -1}
+        self.page.context.new_cdp_session(self.page).send("Network.emulateNetworkConditions", slow)
+        for key, grams in (
+            ("beeswax_yellow", "34.5"),
+            ("shea_butter_refined", "46,8"),
+            ("coconut_oil_refined", "16.2"),
+        ):
+            field = self.page.locator(f"#actual-{key}")
+            field.focus()
+            self.page.keyboard.type(grams)
+        self.page.locator("#actual-lavender").focus()
+        self.says("#weighed", "97.5 g")
+        self.says("#row-shea_butter_refined .bench-gap", "+0.1")
+        self.assertEqual(float(sum(line.actual_g or 0 for line in batch.lines.all())), 97.5)
+
+    def test_a_second_tab_saving_over_the_first_is_told(self) -> None:
+        """The later tab keeps what it typed and saves beside the other."""
+        neap = Formula.objects.get(name="Neap Tide")
+        other = self.page.context.new_page()
+        for page in (self.page, other):
+            self.go(f"/formulas/{neap.pk}/", page)
+        for page, wax in ((self.page, "18"), (other, "16")):
+            page.locator("#percent-beeswax_yellow").fill(wax)
+            expect(page.locator("#unsaved")).to_be_visible()
+            page.locator("#save").click()
+        expect(other.locator(".notice[role=alert]").last).to_contain_text("Version 4 was saved in another tab")
+        expect(other.locator("#percent-beeswax_yellow")).to_have_value("16")
+        other.get_by_role("button", name="Keep both").click()
+        expect(other.locator(".done")).to_contain_text("Saved as version 5.")
+        shares = [float(v.lines.get(ingredient_key="beeswax_yellow").share) for v in neap.versions.all()[:2]]
+        self.assertEqual(shares, [0.16, 0.18])
+        self.complaints = [said for said in self.complaints if "409" not in said]
+
+    def test_the_studio_shows_ten_lines_picture_and_verdict_without_scrolling(self) -> None:
+        """At 1280 x 800 with ten lines nothing of the studio lies below the fold; phones scroll one way only."""
+        formula = Formula.objects.get(name="Westerly")
+        self.go(f"/formulas/{formula.pk}/")
+        for number, key in enumerate(("Shea butter, refined", "Jojoba oil", "Candelilla wax"), 8):
+            self.page.locator("#pick").fill(key)
+            self.page.locator(".pick").first.click()
+            expect(self.page.locator(".line-row")).to_have_count(number)
+        for selector in (".lines", ".verdict", ".curve-box", ".map-box", "#total", ".cautions"):
+            box = self.page.locator(selector).bounding_box()
+            self.assertLessEqual(box["y"] + box["height"], 800, selector)
+        for width, height in ((1024, 768), (390, 844)):
+            self.page.set_viewport_size({"width": width, "height": height})
+            for path in (
+                f"/formulas/{formula.pk}/",
+                "/batches/5/weigh",
+                "/batches/5/",
+                "/pours/1/",
+                "/pours/",
+                "/settings/",
+                "/pantry/",
+            ):
+                self.page.evaluate("window.onbeforeunload = null")
+                self.go(path)
+                self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width, path)
+
+    def test_the_weigh_sheet_prints_on_one_page(self) -> None:
+        """A4 and Letter: one page each, with the box to tick and without the buttons."""
+        self.go("/batches/5/")
+        for paper in ("A4", "Letter"):
+            sheet = self.page.pdf(format=paper)
+            self.assertEqual(sheet.count(b"/Type /Page\n") + sheet.count(b"/Type /Page "), 1, paper)
+
+    def serious(self, page: Page) -> list[str]:
+        page.evaluate(AXE.read_text())
+        found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'best-practice']})")
+        return [
+            f"{one['id']}: {json.dumps([node['html'][:120] for node in one['nodes'][:2]])}"
+            for one in found["violations"]
+            if one["impact"] in ("serious", "critical")
+        ]
+
+    def test_no_screen_has_a_serious_barrier_in_light_or_dark(self) -> None:
+        """Every screen of the demo, with a caution at stop and a bad field, by axe-core."""
+        formula = begin("Skerry", "lip_balm_tube")
+        paths = ["/", "/formulas/", "/formulas/new", "/formulas/2/", "/formulas/2/versions", f"/formulas/{formula.pk}/",
+                 "/batches/", "/batches/plan?version=5", "/batches/5/", "/batches/5/weigh", "/pours/", "/pours/4/",
+                 "/pours/of/5", "/pantry/", "/settings/", "/nowhere"]  # fmt: skip
+        for scheme in ("light", "dark"):
+            page = self.new_page(axe=True, color_scheme=scheme)
+            for path in paths:
+                with self.subTest(scheme=scheme, path=path):
+                    self.go(path, page)
+                    if path == "/formulas/2/":
+                        page.locator("#percent-lavender").fill("lots")
+                        expect(page.locator("#said-lavender")).to_be_visible()
+                    self.assertEqual(self.serious(page), [])
+                    page.evaluate("document.querySelectorAll('form').forEach(f => f.dataset.changed = 'no')")
+            page.context.close()
+        self.complaints = [said for said in self.complaints if "404" not in said]
