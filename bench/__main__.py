@@ -1,0 +1,149 @@
+"""``make bench``: prints each figure beside its aim, and ends with 1 when one is missed."""
+
+import os
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import date, timedelta
+
+os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-bench-")
+os.environ["DJANGO_SETTINGS_MODULE"] = "calmtin.settings"
+
+import django
+import numpy as np
+
+KEYS = (
+    "beeswax_yellow", "candelilla_wax", "cocoa_butter", "shea_butter", "kokum_butter",
+    "coconut_oil", "olive_oil", "castor_oil", "jojoba_oil", "lavender",
+)  # fmt: skip
+PERCENT = (14, 4, 12, 14, 6, 10, 16, 12, 11, 1)
+
+
+def seconds(work: Callable[[], object], times: int) -> float:
+    """Median time of one call, after one to warm up."""
+    work()
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return statistics.median(taken)
+
+
+class Report:
+    """Prints lines and remembers whether an aim was missed."""
+
+    def __init__(self) -> None:
+        self.missed = 0
+
+    def line(self, what: str, figure: float, aim: float, unit: str, beside: str = "") -> None:
+        """One figure with its aim."""
+        self.missed += figure > aim
+        print(f"{what:<58} {figure:8.2f} {unit:<6} aim {aim:g}{'' if figure <= aim else '  MISSED'}  {beside}")
+
+
+def core(report: Report) -> None:
+    """The solver on the triangle and on the curve, against one bare pass over the same arrays."""
+    from balmcore.firmness import basis
+    from balmcore.formula import Formula
+    from balmcore.solids import solubility
+    from balmcore.triangle import grid, spread
+
+    formula = Formula.of(dict(zip(KEYS, PERCENT, strict=True)))
+    keys, shares = spread(formula, grid(100))
+    compiled = basis(keys)
+    whole = (compiled.per_gram @ (shares / shares.sum(axis=1, keepdims=True)).T)[: len(compiled.melt_c)].T.copy()
+
+    def bare(moles: np.ndarray, soluble: np.ndarray) -> float:
+        liquid = np.full(max(len(moles), len(soluble)), 1e-3)
+        return seconds(lambda: np.minimum(moles, soluble * liquid[:, None]).sum(axis=1), 400)
+
+    room = np.array([21.0])
+    plain = bare(whole, solubility(compiled.melt_c, compiled.dh_j_mol, room).T)
+    taken = seconds(lambda: compiled.state(shares, room).firmness, 60)
+    report.line(
+        f"(a) {len(shares)} compositions x 1 temperature, ratio", taken / plain, 15, "x", f"{taken * 1e3:.2f} ms"
+    )
+
+    temps = np.linspace(0, 60, 121)
+    plain = bare(whole[:1], solubility(compiled.melt_c, compiled.dh_j_mol, temps).T.copy())
+    taken = seconds(lambda: compiled.state(shares[:1], temps).firmness, 400)
+    report.line("(b) curve at 121 temperatures, ratio", taken / plain, 15, "x", f"{taken * 1e6:.0f} us")
+
+
+def web(report: Report) -> None:
+    """A studio edit against an empty view, and the pours page with 5,000 pours against 50."""
+    from django.conf import settings
+    from django.core.management import call_command
+    from django.db import connection
+    from django.test import Client
+    from django.test.utils import CaptureQueriesContext
+
+    settings.ALLOWED_HOSTS = ["testserver"]
+    call_command("migrate", verbosity=0)
+    call_command("collectstatic", interactive=False, verbosity=0)
+    call_command("load_demo", verbosity=0)
+    from formulas.models import Formula
+    from tests.pages import form_data
+
+    client = Client()
+    formula = Formula.objects.get(name="Neap Tide")
+    page = client.get(f"/formulas/{formula.pk}/")
+    waxes = iter(range(10_000))
+
+    def edit() -> None:
+        data = form_data(page, "studio", edited="beeswax_yellow")
+        data["percent-beeswax_yellow"] = [f"{15 + next(waxes) % 40 / 10:.1f}"]
+        assert client.post(f"/formulas/{formula.pk}/try", data).status_code == 200
+
+    # The picker without a word answers nothing: middleware, address and an empty template.
+    empty = seconds(lambda: client.get("/formulas/pick"), 60)
+    parsing = seconds(lambda: form_data(page, "studio"), 50)
+    taken = seconds(edit, 60) - parsing
+    report.line("(c) server time of a studio edit", taken * 1e3, 40, "ms", f"{taken / empty:.1f} x an empty view")
+
+    fill(50)
+    few = seconds(lambda: client.get("/pours/"), 15)
+    with CaptureQueriesContext(connection) as before:
+        client.get("/pours/")
+    fill(5000)
+    many = seconds(lambda: client.get("/pours/"), 15)
+    with CaptureQueriesContext(connection) as after:
+        client.get("/pours/")
+    report.line("(d) pours page with 5,000 pours, ratio to 50", many / few, 3, "x", f"{many * 1e3:.1f} ms")
+    report.line("    more queries with 5,000 than with 50", len(after) - len(before), 0, "", f"{len(after)} queries")
+
+
+def fill(count: int) -> None:
+    """Bring the workshop to ``count`` pours by repeating a poured batch."""
+    from batches.models import Batch, BatchContainer, BatchLine
+    from pours.models import Pour
+
+    model = Pour.objects.order_by("pk").first()
+    assert model is not None
+    missing = count - Pour.objects.count()
+    lines, containers = list(model.batch.lines.all()), list(model.batch.containers.all())
+    plain = {"version": model.batch.version, "resolution_g": model.batch.resolution_g, "pour_c": model.batch.pour_c}
+    batches = Batch.objects.bulk_create(Batch(**plain) for _ in range(missing))
+    for rows, kind in ((lines, BatchLine), (containers, BatchContainer)):
+        names = [field.attname for field in kind._meta.concrete_fields if field.attname not in ("id", "batch_id")]
+        kind.objects.bulk_create(
+            [kind(batch=batch, **{name: getattr(row, name) for name in names}) for batch in batches for row in rows],
+            batch_size=500,
+        )
+    skip = ("id", "batch_id", "poured_on")
+    same = {f.attname: getattr(model, f.attname) for f in Pour._meta.concrete_fields if f.attname not in skip}
+    days = (date.today() - timedelta(days=n % 900) for n in range(missing))
+    Pour.objects.bulk_create(
+        [Pour(batch=batch, poured_on=day, **same) for batch, day in zip(batches, days, strict=True)], batch_size=200
+    )
+
+
+if __name__ == "__main__":
+    django.setup()
+    report = Report()
+    core(report)
+    web(report)
+    sys.exit(bool(report.missed))
