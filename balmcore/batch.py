@@ -124,11 +124,10 @@ def on_grid(formula: Formula, total_g: Decimal, resolution_g: Decimal) -> tuple[
     flags = []
     for line, want, got in zip(formula.lines, exact, grams, strict=True):
         if want > 0 and (error := float(abs(got - want) / want)) > COARSE:
-            name = line.ingredient.name
             if got:
-                sentence = f"{name}: the scale's step puts it {error * 100:.0f} % off. {ADVICE}"
+                sentence = f"The scale's step puts it {error * 100:.0f} % off. {ADVICE}"
             else:
-                sentence = f"{name}: {float(want):.2g} g is too little for this scale. {ADVICE}"
+                sentence = f"{float(want):.2g} g is too little for this scale. {ADVICE}"
             flags.append(Flag(line.key, error, sentence))
     return dict(zip(formula.keys, grams, strict=True)), tuple(flags)
 

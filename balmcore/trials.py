@@ -60,7 +60,8 @@ def thumb(grade: str) -> Measured:
 
 def compare(predicted: float, sigma: float, measured: Measured) -> str:
     """A sentence on how far a measurement lies from its prediction."""
-    gap = measured.firmness - predicted
+    # Of the figures as they are shown, so that the sentence agrees with the picture.
+    gap = round(measured.firmness) - round(predicted)
     spread = math.hypot(sigma, measured.sigma)
     if abs(gap) < 3:
         return "The test agrees with the prediction."

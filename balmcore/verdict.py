@@ -33,9 +33,9 @@ def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
     firmness = prediction.firmness_at(WINDOW_C)
     hold_sentence, holds = _hold(prediction, kind, show)
     if firmness < kind.firm_low:
-        headline = f"{_points(kind.firm_low - firmness)} too soft for a {kind.name.lower()}"
+        headline = f"{_points(kind.firm_low - round(firmness))} too soft for a {kind.name.lower()}"
     elif firmness > kind.firm_high:
-        headline = f"{_points(firmness - kind.firm_high)} too firm for a {kind.name.lower()}"
+        headline = f"{_points(round(firmness) - kind.firm_high)} too firm for a {kind.name.lower()}"
     elif not holds:
         headline = f"Right in a cool room, but too soft in heat for a {kind.name.lower()}"
     else:

@@ -9,6 +9,7 @@ import secrets
 from pathlib import Path
 
 import platformdirs
+import tzlocal
 from csp.constants import NONE, SELF
 
 BASE_DIR = Path(__file__).resolve().parent.parent
@@ -118,10 +119,10 @@ CONTENT_SECURITY_POLICY = {
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False
 USE_TZ = True
-TIME_ZONE = os.environ.get("TZ") or "UTC"
+TIME_ZONE = tzlocal.get_localzone_name() or "UTC"
 
 STATIC_URL = "static/"
-STATIC_ROOT = Path(os.environ.get("CALM_TIN_STATIC") or DATA_DIR / "static")
+STATIC_ROOT = DATA_DIR / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},

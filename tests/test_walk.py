@@ -58,7 +58,7 @@ class WalkTests(BrowserTestCase):
         self.says("#batch-total", "70.6 g")
         self.says("#grams-beeswax_yellow", "11.9")
         self.says(
-            ".weights", "Lavender: the scale's step puts it 13 % off. Use a finer scale, drops or a larger batch."
+            ".weights", "The scale's step puts it 13 % off. Use a finer scale, drops or a larger batch."
         )
         page.get_by_role("button", name="Plan this batch").click()
         self.says(".sheet-total", "70.6 g")
