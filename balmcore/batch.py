@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from balmcore.firmness import clear_alone
 from balmcore.formula import Formula, largest_remainder
 from balmcore.problems import Problem
 from balmcore.tables import Ingredient, library
@@ -154,6 +155,6 @@ def pot_order(formula: Formula) -> tuple[str, ...]:
     def place(key: str) -> tuple[int, bool, float, int]:
         item = library().ingredient(key)
         late = item.group == "aromatic"
-        return STAGES.index(pot_stage(item)), late, -(item.melt_high_c or 0.0), formula.keys.index(key)
+        return STAGES.index(pot_stage(item)), late, -(clear_alone(key) or 0.0), formula.keys.index(key)
 
     return tuple(sorted(formula.keys, key=place))

@@ -217,6 +217,12 @@ def predict(formula: Formula, overrun: float = 0.0) -> Prediction:
     return Prediction(formula, overrun, SIGMA + SIGMA_PER_LOW_CONFIDENCE * low, last, set_c)
 
 
+@lru_cache(maxsize=512)
+def clear_alone(key: str) -> float | None:
+    """Where an ingredient alone is clear: the order in which things melt. None for a liquid."""
+    return predict(Formula.of({key: 1})).clear_c
+
+
 def _highest(holds: Callable[[Array], NDArray[np.bool_]]) -> float | None:
     """The highest temperature at which ``holds``, which must fail for good above it.
 

@@ -45,8 +45,10 @@ class Batch(models.Model):
 
     @property
     def true_composition(self) -> core.Formula:
-        """What is in the pot: weighed where it was weighed, the target where it was not."""
-        return core.Formula.of({line.ingredient_key: line.mass_g for line in self.lines.all()})
+        """What is in the pot: weighed where it was weighed, the target where it was not; the
+        targets throughout while all that was weighed is nothing."""
+        weighed = core.Formula.of({line.ingredient_key: line.mass_g for line in self.lines.all()})
+        return weighed if weighed.total else self.planned
 
     @property
     def is_weighed(self) -> bool:

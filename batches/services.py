@@ -67,9 +67,12 @@ class WeighedElsewhere(Problem):
 def weigh(batch_pk: int, actual_g: Mapping[str, Decimal | None], revision: int) -> Batch:
     """Write down what the scale said for some lines; None clears one.
 
-    Raises :class:`WeighedElsewhere` when the batch moved on since ``revision``.
+    Raises :class:`WeighedElsewhere` when the batch moved on since ``revision``, and
+    :class:`Problem` when it was poured.
     """
     batch = Batch.objects.get(pk=batch_pk)
+    if hasattr(batch, "pour"):
+        raise Problem("This batch was poured: its weights stay as they were.")
     if batch.revision != revision:
         raise WeighedElsewhere(
             "Another tab wrote weights of this batch down. What you typed is kept below; look at both, then go on."

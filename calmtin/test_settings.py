@@ -7,7 +7,7 @@ os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-test-")
 # Playwright's own loop runs in the test's thread; the database is used from there too.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
 
-from calmtin.settings import *  # noqa: F403
+from calmtin.settings import *
 
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
@@ -15,6 +15,6 @@ STORAGES = {
 }
 
 # A file, so that the server's threads and the test each have their own connection.
-DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}  # noqa: F405
-LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security")}  # noqa: F405
-STATIC_ROOT.mkdir()  # noqa: F405
+DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}
+LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security")}
+STATIC_ROOT.mkdir()

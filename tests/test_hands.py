@@ -1,10 +1,14 @@
 """The keyboard alone, fast hands, small screens and other eyes."""
 
 import json
+from decimal import Decimal as D
 
 from playwright.sync_api import Page, expect
 
+from balmcore.batch import Filling
+from balmcore.formula import Formula as Composition
 from batches.models import Batch
+from batches.services import Plan, plan
 from demo.loader import load
 from formulas.models import Formula
 from formulas.services import begin
@@ -159,8 +163,14 @@ class HandsTests(BrowserTestCase):
                 self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width, path)
 
     def test_the_weigh_sheet_prints_on_one_page(self) -> None:
-        """A4 and Letter: one page each, with the box to tick and without the buttons."""
-        self.go("/batches/5/")
+        """Fifteen lines, three of them flagged, on A4 and on Letter: one page each."""
+        keys = ["beeswax_yellow", "candelilla_wax", "rice_bran_wax", "cocoa_butter", "shea_butter", "mango_butter",
+                "kokum_butter", "coconut_oil", "olive_oil", "castor_oil", "jojoba_oil", "arrowroot"]  # fmt: skip
+        parts = {**dict.fromkeys(keys, "0.08"), "vitamin_e_oil": "0.01", "lavender": "0.01", "mandarin": "0.02"}
+        version = begin("Skerry", "hand_balm", Composition.of(parts)).versions.get()
+        tin = [Filling("tin_screw_30", 31, 0.9, 2)]
+        batch = plan(version, Plan(tin, {"tin_screw_30": "Screw tin 30 mL"}, 60, D("0.1"), D(3), 0))
+        self.go(f"/batches/{batch.pk}/")
         for paper in ("A4", "Letter"):
             sheet = self.page.pdf(format=paper)
             self.assertEqual(sheet.count(b"/Type /Page\n") + sheet.count(b"/Type /Page "), 1, paper)

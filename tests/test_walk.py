@@ -57,9 +57,7 @@ class WalkTests(BrowserTestCase):
         # 4 x 5.3 mL x 92 % and 2 x 31 mL x 90 % at 0.897 g/mL when poured at 59 degrees, and 3 g for the jug.
         self.says("#batch-total", "70.6 g")
         self.says("#grams-beeswax_yellow", "11.9")
-        self.says(
-            ".weights", "The scale's step puts it 13 % off. Use a finer scale, drops or a larger batch."
-        )
+        self.says(".weights", "The scale's step puts it 13 % off. Use a finer scale, drops or a larger batch.")
         page.get_by_role("button", name="Plan this batch").click()
         self.says(".sheet-total", "70.6 g")
         self.says(".sheet", "4 × Lip balm tube, 4.5 g class, 2 × Screw tin 30 mL")

@@ -3,20 +3,19 @@
 from decimal import Decimal as D
 
 import numpy as np
-from django.test import SimpleTestCase
 
 from balmcore.firmness import predict
 from balmcore.formula import Formula
-from balmcore.problems import Problem
 from balmcore.safety import cautions
 from balmcore.tables import library
+from balmcore.tests import CoreTestCase
 from balmcore.trials import Measured, compare, press, thumb
 from balmcore.triangle import firmness_at_places, grid, place_of, spread, survey
 from balmcore.units import Display
 from balmcore.verdict import judge
 
 
-class PressTests(SimpleTestCase):
+class PressTests(CoreTestCase):
     def test_yield_from_a_flat_rod(self) -> None:
         """252 g on a 6 mm rod: 252 x 9.80665e-3 / (6.05 x 28.27e-6) = 14.4 kPa, firmness 54."""
         found = press(252, 6, 0.1)
@@ -33,14 +32,14 @@ class PressTests(SimpleTestCase):
             ((float("nan"), 6, 0.1), "is under 5 steps"),
             ((1e9, 6, 0.1), "more than a hand can press"),
         ):
-            with self.subTest(said), self.assertRaisesMessage(Problem, said):
+            with self.subTest(said), self.assert_refused(said):
                 press(*case)
         self.assertGreater(press(0.5, 10, 0.1).firmness, -1)
 
     def test_a_thumb_grade_is_the_middle_of_its_word(self) -> None:
         """Soft scoop lies between 28 and 42."""
         self.assertEqual(thumb("soft scoop"), Measured(35, 9))
-        with self.assertRaisesMessage(Problem, "“rock” is not a thumb grade"):
+        with self.assert_refused("“rock” is not a thumb grade"):
             thumb("rock")
 
     def test_a_gap_is_judged_by_both_uncertainties(self) -> None:
@@ -52,7 +51,7 @@ class PressTests(SimpleTestCase):
         self.assertIn("12 points firmer than predicted: more than the model expects", compare(50, 9, Measured(62, 4)))
 
 
-class CautionTests(SimpleTestCase):
+class CautionTests(CoreTestCase):
     def said(
         self, parts: dict[str, float], audience: str = "adult", area: str = "body", school: str = "cautious"
     ) -> list[tuple[str, str]]:
@@ -108,7 +107,7 @@ class CautionTests(SimpleTestCase):
         self.assertIn(("care", "Carnauba wax above its usual 15 %"), self.said({"carnauba_wax": 20, "olive_oil": 80}))
 
 
-class VerdictTests(SimpleTestCase):
+class VerdictTests(CoreTestCase):
     def test_every_kind_begins_inside_its_own_window_and_without_a_stop(self) -> None:
         """All twelve starting points fit, and none breaks a limit for an adult."""
         self.assertEqual(len(library().kinds), 12)
@@ -149,7 +148,7 @@ class VerdictTests(SimpleTestCase):
         self.assertIn("Free oil is likely", oil.bleed)
 
 
-class TriangleTests(SimpleTestCase):
+class TriangleTests(CoreTestCase):
     formula = Formula.of({"beeswax_yellow": 15, "shea_butter": 10, "cocoa_butter": 10, "olive_oil": 64, "lavender": 1})
 
     def test_places_keep_inner_splits_and_extras(self) -> None:

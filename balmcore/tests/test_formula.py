@@ -2,12 +2,11 @@
 
 from decimal import Decimal as D
 
-from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
 from balmcore.formula import GRID, Formula, Line, largest_remainder, normalise, percent_text, set_shares
-from balmcore.problems import Problem
+from balmcore.tests import CoreTestCase
 
 BALM = Formula(
     (
@@ -23,7 +22,7 @@ def percents(formula: Formula) -> list[str]:
     return [percent_text(line.share) for line in formula.lines]
 
 
-class BalanceTests(SimpleTestCase):
+class BalanceTests(CoreTestCase):
     def test_the_free_lines_share_the_difference_in_proportion(self) -> None:
         """Wax 20 to 30: shea is locked at 30, oils give the ten three to two."""
         self.assertEqual(
@@ -52,21 +51,21 @@ class BalanceTests(SimpleTestCase):
 
     def test_refusals_name_the_line_and_the_room_left(self) -> None:
         """Above the room of the locked lines, nothing free to follow, and shares that are none."""
-        with self.assertRaisesMessage(Problem, "The locked lines leave room for 70.0 % at most") as caught:
+        with self.assert_refused("The locked lines leave room for 70.0 % at most") as caught:
             set_shares(BALM, {"olive_oil": D("0.71")}, follow=True)
         self.assertEqual(caught.exception.where, "percent.olive_oil")
         locked = Formula((Line("beeswax_yellow", D("0.2")), Line("olive_oil", D("0.8"), locked=True)))
-        with self.assertRaisesMessage(Problem, "Nothing is free to follow"):
+        with self.assert_refused("Nothing is free to follow"):
             set_shares(locked, {"beeswax_yellow": D("0.1")}, follow=True)
         for bad in (D("NaN"), D("-0.1"), D("1.0001"), D("Infinity")):
-            with self.assertRaisesMessage(Problem, "between 0 and 100"):
+            with self.assert_refused("between 0 and 100"):
                 set_shares(BALM, {"olive_oil": bad}, follow=True)
 
     def test_an_ingredient_stands_once_and_never_below_nothing(self) -> None:
         """The same line twice and a negative share are refused by name."""
-        with self.assertRaisesMessage(Problem, "Olive oil stands here twice"):
+        with self.assert_refused("Olive oil stands here twice"):
             Formula((Line("olive_oil", D("0.5")), Line("olive_oil", D("0.5"))))
-        with self.assertRaisesMessage(Problem, "Olive oil cannot be less than nothing."):
+        with self.assert_refused("Olive oil cannot be less than nothing."):
             Formula.of({"olive_oil": -1})
 
     @given(st.lists(st.decimals(0, 5, places=6), min_size=1, max_size=12).filter(any))

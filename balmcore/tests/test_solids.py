@@ -4,13 +4,13 @@ import json
 from pathlib import Path
 
 import numpy as np
-from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.firmness import BANDS, basis, predict, word
 from balmcore.formula import Formula
 from balmcore.tables import library
+from balmcore.tests import CoreTestCase
 
 VECTORS = json.loads((Path(__file__).parent / "vectors" / "solids_firmness.json").read_text())
 KEYS = sorted(library().ingredients)
@@ -21,7 +21,7 @@ compositions = st.dictionaries(
 ).map(lambda parts: (tuple(parts), np.array([list(parts.values())])))
 
 
-class WorkedValuesTests(SimpleTestCase):
+class WorkedValuesTests(CoreTestCase):
     def test_every_worked_case_holds_within_its_tolerance(self) -> None:
         """Solid share to 0.002, structure to 0.002, firmness to 0.3, temperatures to 0.3 K."""
         self.assertEqual(len(VECTORS["cases"]), 10)
@@ -86,7 +86,7 @@ class WorkedValuesTests(SimpleTestCase):
         self.assertEqual([word(f) for f in (0, 9.99, 57.9, 200)], ["runs", "runs", "pot salve", "brick"])
 
 
-class LawTests(SimpleTestCase):
+class LawTests(CoreTestCase):
     @settings(max_examples=120, deadline=None)
     @given(compositions)
     def test_solids_fall_with_temperature_and_nothing_is_ever_nan(self, mixed: tuple) -> None:

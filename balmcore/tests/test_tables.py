@@ -7,16 +7,15 @@ import tempfile
 from decimal import Decimal
 from pathlib import Path
 
-from django.test import SimpleTestCase
-
 from balmcore.cli import main
 from balmcore.problems import TableProblem
 from balmcore.tables import DATA, library, load
+from balmcore.tests import CoreTestCase
 
 TUBE = {"beeswax_white": 24, "kokum_butter": 14, "coconut_oil_refined": 22, "castor_oil": 15, "sweet_almond_oil": 25}
 
 
-class TableTests(SimpleTestCase):
+class TableTests(CoreTestCase):
     def test_bad_rows_are_refused_with_file_and_line(self) -> None:
         """Shares that do not add to 1, unknown species, numbers out of range, rows twice, lost cells."""
         for file, old, new, said in (
@@ -50,7 +49,7 @@ class TableTests(SimpleTestCase):
         self.assertEqual(tables.ingredients["lavender"].fractions, (("aroma", 1.0),))
 
 
-class ShellTests(SimpleTestCase):
+class ShellTests(CoreTestCase):
     def ask(self, command: str, request: object) -> tuple[int, dict]:
         out = io.StringIO()
         text = request if isinstance(request, str) else json.dumps(request)

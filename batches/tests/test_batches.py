@@ -146,6 +146,19 @@ class WeighTests(TestCase):
         self.assertContains(self.page, "check")
         self.assertEqual(self.batch.true_composition.lines[0].share, target * D("1.5"))
 
+    def test_nothing_weighed_and_a_poured_batch(self) -> None:
+        """All zeros still answer, by the targets; after the pour the weights stay as they were."""
+        self.weigh(beeswax_yellow="0", shea_butter_refined="0", olive_oil="0", vitamin_e_oil="0")
+        self.assertContains(self.page, "as planned")
+        page = self.page
+        self.client.post(f"/pours/of/{self.batch.pk}", form_data(self.client.get(f"/pours/of/{self.batch.pk}"), "pour"))
+        data = form_data(page, "weigh", **{"actual-olive_oil": "5"})
+        refused = self.client.post(self.path, data, headers={"hx-request": "true"})
+        self.assertContains(refused, "This batch was poured: its weights stay as they were.", status_code=400)
+        self.assertEqual(refused.headers["HX-Retarget"], "#refused")
+        self.assertNotContains(refused, "<html", status_code=400)
+        self.assertEqual(self.grams("olive_oil"), 0)
+
     def test_a_second_tab_cannot_overwrite_and_is_shown_both_figures(self) -> None:
         """Nothing is written at first; the typed figure stays, the other stands beside; then it may."""
         old = self.page

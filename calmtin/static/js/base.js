@@ -42,9 +42,9 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   }
 });
 
-document.addEventListener("htmx:sendError", () => {
-  document.getElementById("lost").hidden = false;
-});
-document.addEventListener("htmx:afterOnLoad", () => {
+for (const silence of ["htmx:sendError", "htmx:responseError"])
+  document.addEventListener(silence, () => (document.getElementById("lost").hidden = false));
+document.addEventListener("htmx:afterSwap", (event) => {
   document.getElementById("lost").hidden = true;
+  if (event.target.id !== "refused") document.getElementById("refused").replaceChildren();
 });
