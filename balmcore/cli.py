@@ -7,9 +7,11 @@ from decimal import Decimal
 from typing import Any, TextIO
 
 from balmcore.batch import Filling, pour_temperature, scale
+from balmcore.design import Want, reach
 from balmcore.firmness import predict
 from balmcore.formula import Formula
 from balmcore.problems import Problem
+from balmcore.swap import SHOWN_C, swap
 from balmcore.tables import library
 
 Request = Mapping[str, Any]
@@ -128,4 +130,75 @@ def _scale(request: Request) -> Answer:
     }
 
 
-COMMANDS: dict[str, Callable[[Request], Answer]] = {"predict": _predict, "scale": _scale}
+def _percent(formula: Formula) -> dict[str, float]:
+    return {line.key: float(line.share * 100) for line in formula.lines}
+
+
+def _keys(request: Request, name: str, known: bool) -> tuple[str, ...]:
+    """A list of names, each an ingredient's key when ``known``; empty when it is not given."""
+    value = request.get(name, [])
+    if not isinstance(value, list) or not all(isinstance(word, str) for word in value) or len(value) > 200:
+        raise Problem(f"{name} should be a list of names.", name)
+    for word in value if known else ():
+        library().ingredient(word, name)
+    return tuple(value)
+
+
+def _object(request: Request, name: str) -> Request:
+    value = request.get(name) or {}
+    if not isinstance(value, dict):
+        raise Problem(f"{name} should be an object.", name)
+    return value
+
+
+def _target(request: Request) -> Answer:
+    formula = _formula(request)
+    window = _list(request, "firmness")
+    if len(window) != 2:
+        raise Problem("firmness should be a list of two numbers, low and high.", "firmness")
+    low, high = (_number(value, "firmness", 0, 150) for value in window)
+    hold, wishes, locked = _object(request, "hold"), _object(request, "wishes"), _keys(request, "locked", known=True)
+    lines = tuple(line._replace(share=line.share / formula.total, locked=line.key in locked) for line in formula.lines)
+    ended = reach(
+        Formula(lines),
+        Want(
+            low,
+            high,
+            _number(hold.get("firmness"), "hold.firmness", 0, 150) if hold else None,
+            _number(hold.get("temp_c"), "hold.temp_c", -20, 100) if hold else None,
+            vegan=wishes.get("vegan") is True,
+            without=_keys(wishes, "without", known=False),
+        ),
+    )
+    return {
+        "met": ended.met,
+        "percent": _percent(ended.formula),
+        "firmness": ended.firmness,
+        "hold_firmness": ended.hold_firmness,
+        "reason": ended.reason,
+    }
+
+
+def _swap(request: Request) -> Answer:
+    found = swap(_formula(request), *(str(request.get(name, "")) for name in ("out", "in", "filler")))
+
+    def told(formula: Formula) -> Answer:
+        firmness = predict(formula).curve(SHOWN_C).firmness[0]
+        return {
+            "percent": _percent(formula),
+            "firmness": {f"{temp:g}": float(f) for temp, f in zip(SHOWN_C, firmness, strict=True)},
+        }
+
+    return {
+        "one_for_one": told(found.one_for_one),
+        "matched": told(found.matched),
+        "weight_ratio": found.weight_ratio,
+    }
+
+
+COMMANDS: dict[str, Callable[[Request], Answer]] = {
+    "predict": _predict,
+    "scale": _scale,
+    "target": _target,
+    "swap": _swap,
+}

@@ -5,9 +5,9 @@ come before anything said here, and nothing here is medical advice.
 """
 
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import ROUND_FLOOR, Decimal
 
-from balmcore.formula import Formula, Line, percent_text
+from balmcore.formula import GRID, Formula, Line, percent_text
 from balmcore.tables import Library, library
 
 AUDIENCES = {
@@ -61,6 +61,27 @@ def cautions(formula: Formula, audience: str, area: str, school: str) -> tuple[C
         *_whole(lines, tables),
     ]
     return tuple(sorted(found, key=lambda caution: LEVELS.index(caution.level)))
+
+
+def most_scent(formula: Formula, audience: str, area: str, school: str) -> dict[str, Decimal]:
+    """The greatest share of each aromatic that breaks neither its own limit nor, together with
+    the others in their present proportion, the limit for all scent and the sun's allowance."""
+    tables, total = library(), formula.total or Decimal(1)
+    shares = {line.key: line.share / total for line in formula.lines if line.key in tables.aromatics and line.share}
+    most: dict[str, Decimal] = {}
+    for key, share in shares.items():
+        oil = tables.aromatics[key]
+        limits = [oil.max_leave_on, oil.lip_max if area == "lips" else None]
+        most[key] = min([share, *(Decimal(str(limit)) for limit in limits if limit is not None)])
+    rule = tables.limits[audience, area]
+    allowed = Decimal(str(rule.cautious if school == "cautious" else rule.usual))
+    sun = {key: Decimal(str(limit)) for key in most if (limit := tables.aromatics[key].phototoxic_max)}
+    part = sum((most[key] / limit for key, limit in sun.items()), Decimal(0))
+    factor = min(Decimal(1), allowed / (sum(most.values()) or Decimal(1)))
+    for key, share in most.items():
+        less = min(factor, 1 / part) if part > 1 and key in sun else factor
+        most[key] = (share * less).quantize(GRID, ROUND_FLOOR) if less < 1 else share
+    return most
 
 
 def _total_aromatics(lines: list[Line], audience: str, area: str, school: str, tables: Library) -> list[Caution]:

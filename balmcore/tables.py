@@ -50,7 +50,10 @@ class Ingredient:
     damage_c: float | None = None
     strength: float = 0.0
     fractions: tuple[tuple[str, float], ...] = ()
+    feel_weight: float | None = None
+    sink_minutes: float | None = None
     shelf_months: float | None = None
+    aroma: str = ""
     vegan: str = "yes"
     allergens: tuple[str, ...] = ()
     usual_min_share: float | None = None
@@ -286,7 +289,10 @@ def _ingredient(row: _Row, species: Mapping[str, Species]) -> tuple[str, Ingredi
         damage_c=row.maybe("damage_c", 30, 200),
         strength=row.number("strength", 0, 5),
         fractions=_fractions(row, species),
+        feel_weight=row.maybe("feel_weight", 0, 5),
+        sink_minutes=row.maybe("sink_minutes", 0, 600),
         shelf_months=row.maybe("shelf_months", 0, 1200),
+        aroma=row.text("aroma"),
         vegan=row.choice("vegan", "yes", "no", "varies", ""),
         allergens=row.words("allergens"),
         usual_min_share=row.share("usual_min_pct"),

@@ -204,3 +204,6 @@ class Display:
     def temp_text(self, celsius: float, places: int = 0) -> str:
         """``41 °C``."""
         return f"{self.temp_number(celsius, places)} °{self.temp}"
+
+
+CELSIUS = Display()  # for sentences when no maker has said otherwise

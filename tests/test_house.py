@@ -5,6 +5,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.core.management import call_command
+from django.db import connection
 from django.test import SimpleTestCase, TestCase
 
 ORDER = ("balmcore", "workshop", "pantry", "formulas", "batches", "pours", "calmtin", "demo")
@@ -59,6 +60,12 @@ class HouseTests(SimpleTestCase):
 
 
 class StoredTests(TestCase):
+    def test_the_database_writes_ahead_and_minds_foreign_keys(self) -> None:
+        """Readers never wait for a writer, and no row points at nothing."""
+        with connection.cursor() as cursor:
+            self.assertEqual(cursor.execute("PRAGMA journal_mode").fetchone(), ("wal",))
+            self.assertEqual(cursor.execute("PRAGMA foreign_keys").fetchone(), (1,))
+
     def test_no_migration_is_missing(self) -> None:
         """Models and migrations agree."""
         call_command("makemigrations", check=True, dry_run=True, verbosity=0)

@@ -1,0 +1,151 @@
+"""Reaching a firmness and swapping: the middle is met, locks and wishes kept, refusals named."""
+
+from decimal import Decimal as D
+
+import numpy as np
+
+from balmcore.design import Want, reach
+from balmcore.firmness import predict
+from balmcore.formula import Formula
+from balmcore.safety import cautions
+from balmcore.swap import CURVE_C, stand_ins, swap
+from balmcore.tables import library
+from balmcore.tests import CoreTestCase
+
+BALM = Formula.of(
+    {"beeswax_yellow": D("0.17"), "shea_butter_refined": D("0.2"), "coconut_oil_refined": D("0.08"),
+     "sunflower_oil_ho": D("0.545"), "vitamin_e_oil": D("0.005")}
+)  # fmt: skip
+
+
+def share(formula: Formula, key: str) -> float:
+    return float(next((line.share for line in formula.lines if line.key == key), 0))
+
+
+class ReachTests(CoreTestCase):
+    def test_every_kind_is_reached_from_a_hand_balm_or_refused_with_a_reason(self) -> None:
+        """The middle of the window to half a point, the hold kept, exactly one hundred, extras untouched."""
+        met = []
+        for kind in library().kinds.values():
+            with self.subTest(kind.key):
+                found = reach(
+                    BALM, Want(kind.firm_low, kind.firm_high, kind.hold_firmness, kind.hold_temp_c, kind.overrun)
+                )
+                self.assertEqual(found.formula.total, 1)
+                self.assertEqual(share(found.formula, "vitamin_e_oil"), 0.005)
+                firmness = predict(found.formula, kind.overrun).firmness_at(21)
+                self.assertAlmostEqual(found.firmness, firmness)
+                self.assertEqual(found.met, found.reason == "")
+                if found.met:
+                    met.append(kind.key)
+                    self.assertTrue(kind.firm_low <= firmness <= kind.firm_high)
+                    if kind.hold_firmness is not None:
+                        self.assertGreaterEqual(found.hold_firmness, kind.hold_firmness - 0.05)
+        self.assertGreaterEqual(len(met), 11)
+        for low, high in ((30, 40), (50, 62), (70, 80), (82, 94)):
+            self.assertAlmostEqual(reach(BALM, Want(low, high)).firmness, (low + high) / 2, delta=0.5)
+
+    def test_the_least_change_is_proposed(self) -> None:
+        """A formula already in the middle stays as it is, to a tenth of a percent."""
+        middle = predict(BALM).firmness_at(21)
+        found = reach(BALM, Want(middle - 5, middle + 5, 20, 38))
+        for line in BALM.lines:
+            self.assertAlmostEqual(share(found.formula, line.key), float(line.share), delta=0.001)
+
+    def test_locked_lines_stay_and_are_named_when_they_stand_in_the_way(self) -> None:
+        """Wax locked at 17 % makes no lotion bar; a locked oil stays to the digit."""
+        waxed = Formula(tuple(line._replace(locked=line.key == "beeswax_yellow") for line in BALM.lines))
+        found = reach(waxed, Want(82, 94, 45, 40))
+        self.assertFalse(found.met)
+        self.assertEqual(found.reason, "The locked lines stand in the way: unlock one.")
+        self.assertEqual(share(found.formula, "beeswax_yellow"), 0.17)
+        oiled = Formula(tuple(line._replace(locked=line.key == "coconut_oil_refined") for line in BALM.lines))
+        found = reach(oiled, Want(70, 80, 45, 40))
+        self.assertTrue(found.met)
+        self.assertEqual(share(found.formula, "coconut_oil_refined"), 0.08)
+
+    def test_wishes_replace_what_they_bar(self) -> None:
+        """A vegan stick without coconut or nuts: a plant wax and another butter come in."""
+        found = reach(BALM, Want(70, 80, 45, 40, vegan=True, without=("coconut", "nuts")))
+        self.assertTrue(found.met)
+        kept = {line.key for line in found.formula.lines if line.share}
+        self.assertTrue(kept.isdisjoint({"beeswax_yellow", "shea_butter_refined", "coconut_oil_refined"}))
+        self.assertEqual([library().ingredient(key).vegan for key in kept], ["yes"] * len(kept))
+        locked = Formula(tuple(line._replace(locked=line.key == "beeswax_yellow") for line in BALM.lines))
+        self.assertEqual(
+            reach(locked, Want(50, 62, vegan=True)).reason,
+            "Beeswax, yellow is locked, and the wishes bar it: unlock it first.",
+        )
+
+    def test_what_cannot_be_met_names_the_constraint(self) -> None:
+        """No wax, a range at its end, a hold no firmness of that sort can keep, a window upside down."""
+        wax = Formula.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
+        self.assertEqual(reach(wax, Want(8, 25)).reason, "The usual range of olive oil stands in the way: up to 90 %.")
+        self.assertEqual(
+            reach(Formula.of({"shea_butter": D("0.75"), "olive_oil": D("0.25")}), Want(70, 80, 45, 40)).reason,
+            "There is no wax in it: add one, and ask again.",
+        )
+        butter = Formula.of({"cocoa_butter": D("0.5"), "olive_oil": D("0.4"), "beeswax_yellow": D("0.1")})
+        self.assertIn("70 at 55 °C cannot be kept at this firmness.", reach(butter, Want(70, 74, 70, 55)).reason)
+        with self.assert_refused("The window should run from a lower to a higher firmness."):
+            reach(BALM, Want(60, 50))
+
+    def test_scent_over_its_limit_is_brought_down_to_it(self) -> None:
+        """Three percent of lavender, one allowed: one is proposed."""
+        scented = Formula.of({"beeswax_yellow": D("0.17"), "olive_oil": D("0.8"), "lavender": D("0.03")})
+        found = reach(scented, Want(45, 58, most=(("lavender", 0.01),)))
+        self.assertTrue(found.met)
+        self.assertEqual(share(found.formula, "lavender"), 0.01)
+        self.assertNotIn("stop", [caution.level for caution in cautions(found.formula, "adult", "body", "cautious")])
+
+
+class SwapTests(CoreTestCase):
+    def test_a_matched_swap_lies_nearer_on_the_curve_than_one_for_one(self) -> None:
+        """Plant waxes, butters and oils: the matched curve is never further off, and often much nearer."""
+        for out, into in (("beeswax_yellow", "candelilla_wax"), ("beeswax_yellow", "carnauba_wax"), ("beeswax_yellow", "soy_wax"),
+                          ("shea_butter_refined", "mango_butter"), ("shea_butter_refined", "cocoa_butter"),
+                          ("coconut_oil_refined", "babassu_oil")):  # fmt: skip
+            with self.subTest(into):
+                found = swap(BALM, out, into, "sunflower_oil_ho")
+                before = predict(BALM).curve(CURVE_C).firmness[0]
+                off = [
+                    float(np.sqrt(np.mean((predict(made).curve(CURVE_C).firmness[0] - before) ** 2)))
+                    for made in (found.one_for_one, found.matched)
+                ]
+                self.assertLessEqual(off[1], off[0] + 0.01)
+                np.testing.assert_allclose(found.distance, off)
+                self.assertEqual((found.one_for_one.total, found.matched.total), (1, 1))
+                self.assertNotIn(out, found.matched.keys)
+
+    def test_the_words_for_a_swap(self) -> None:
+        """Carnauba for beeswax: fifteen points harder one for one, 56 % of the weight level."""
+        found = swap(BALM, "beeswax_yellow", "carnauba_wax", "sunflower_oil_ho")
+        self.assertEqual(
+            found.sentence,
+            "One for one lands 15 points harder; 56 % of the weight lands level; the rest goes to sunflower oil, high oleic.",
+        )
+        self.assertAlmostEqual(found.weight_ratio, 0.56, delta=0.005)
+        self.assertIn("leave it at that", swap(BALM, "coconut_oil_refined", "babassu_oil", "sunflower_oil_ho").sentence)
+
+    def test_swaps_that_make_no_sense(self) -> None:
+        """Not in the formula, itself, and a filler that is no liquid oil."""
+        for arguments, said in (
+            (
+                ("cocoa_butter", "mango_butter", "olive_oil"),
+                "There is no Cocoa butter, unrefined in this formula to swap.",
+            ),
+            (("beeswax_yellow", "beeswax_yellow", "olive_oil"), "Choose another ingredient"),
+            (("beeswax_yellow", "candelilla_wax", "shea_butter"), "cannot take up the rest: choose a liquid oil"),
+            (("beeswax_yellow", "plutonium", "olive_oil"), "There is no ingredient “plutonium”"),
+        ):
+            with self.subTest(said), self.assert_refused(said):
+                swap(BALM, *arguments)
+
+    def test_stand_ins_are_near_and_respect_wishes(self) -> None:
+        """White for yellow beeswax; candelilla for a vegan; a butter without nuts for shea."""
+        self.assertEqual(stand_ins("beeswax_yellow")[0].key, "beeswax_white")
+        self.assertEqual(stand_ins("beeswax_yellow", vegan=True)[0].key, "candelilla_wax")
+        near = stand_ins("shea_butter", without=("nuts",), taken=("mango_butter",))
+        self.assertTrue(all("nut" not in " ".join(item.allergens) for item in near))
+        self.assertNotIn("mango_butter", [item.key for item in near])
+        self.assertEqual({item.group for item in stand_ins("lavender")}, {"aromatic"})
