@@ -16,6 +16,7 @@ from balmcore.verdict import Verdict, judge
 from formulas.models import Formula, Version
 from formulas.services import starting_point
 from formulas.studio import State, Typed
+from formulas.tools import Tool, changes
 from workshop.models import Preferences
 from workshop.pictures import triangle
 from workshop.pictures.curve import Curve, curve
@@ -132,10 +133,12 @@ class Answer:
     curve: Curve | None = None
     map: triangle.Map | None = None
     cautions: tuple[Caution, ...] = ()
+    tool: Tool | None = None
 
 
-def answer(state: State, version: Version, kind: Kind, prefs: Preferences) -> Answer:
-    """What the studio says to a state that started from ``version``."""
+def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool: Tool | None = None) -> Answer:
+    """What the studio says to a state that started from ``version``; the offers of an open tool
+    are drawn beside it."""
     formula = state.formula
     groups = tuple(_group(role, state.lines) for role in ROLES)
     gap = formula.total - 1
@@ -153,6 +156,7 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences) -> An
         return base
     prediction = predict(formula, kind.overrun)
     verdict = judge(prediction, kind, prefs.show)
+    offers = tool.offers if tool else ()
     rooms = (prefs.cool_room_c, prefs.warm_room_c, prefs.hot_pocket_c)
     stage = "draft" if changed else version.get_stage_display()
     return replace(
@@ -164,10 +168,13 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences) -> An
             for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), rooms, strict=True)
         ),
         sigma=prediction.sigma,
-        curve=curve(prediction, kind, prefs.show, rooms),
-        map=triangle.picture(survey(formula, (kind.firm_low, kind.firm_high), overrun=kind.overrun)),
+        curve=curve(prediction, kind, prefs.show, rooms, [predict(offer.formula, kind.overrun) for offer in offers]),
+        map=triangle.picture(
+            survey(formula, (kind.firm_low, kind.firm_high), overrun=kind.overrun), [offer.formula for offer in offers]
+        ),
         tin=tin(formula.role_shares(), verdict.firmness, stage, version.formula.name),
         cautions=cautions(formula, state.audience, state.area, prefs.school),
+        tool=tool,
     )
 
 
@@ -206,13 +213,10 @@ def history(formula: Formula) -> list[Step]:
 
 
 def _changes(old: Composition, new: Composition) -> Iterable[str]:
-    before = {line.key: line.share for line in old.lines}
-    after = {line.key: line.share for line in new.lines}
-    for key in dict.fromkeys([*after, *before]):
-        name = library().ingredient(key).name
-        if key not in before:
-            yield f"{name} new, {percent_text(after[key])} %"
-        elif key not in after:
-            yield f"{name} out, was {percent_text(before[key])} %"
-        elif before[key] != after[key]:
-            yield f"{name} {percent_text(before[key])} → {percent_text(after[key])} %"
+    for change in changes(old, new):
+        if not change.before:
+            yield f"{change.name} new, {change.after} %"
+        elif not change.after:
+            yield f"{change.name} out, was {change.before} %"
+        else:
+            yield f"{change.name} {change.before} → {change.after} %"

@@ -50,6 +50,7 @@ class State:
     basis: tuple[tuple[str, Decimal], ...] = field(default=())
     problem: str = ""
     focus: str = ""
+    tool: str = ""
 
     @property
     def formula(self) -> Formula:
@@ -129,6 +130,7 @@ def read(data: Fields) -> State:
         editing=data.text("editing"),
         basis=tuple(unpack(data.text("basis", MOST_MEMORY)).items()),
         problem=twice,
+        tool=data.text("tool"),
     )
 
 
@@ -138,7 +140,8 @@ def settled(data: Fields) -> State:
 
 
 def respond(data: Fields) -> State:
-    """The state after the one action that was posted: edited, nudge, add, remove or normalise."""
+    """The state after the one action that was posted: edited, nudge, add, remove, open (a tool),
+    accept (an offer) or normalise."""
     key, shown = data.text("edited"), unpack(data.text("shown", MOST_MEMORY))
     state = _caught_up(read(data), shown, but=key)
     try:
@@ -149,6 +152,10 @@ def respond(data: Fields) -> State:
             return _add(state, key)
         if key := data.text("remove"):
             return _remove(state, key)
+        if tool := data.text("open"):
+            return replace(state, tool="" if tool == "none" else tool)
+        if packed := data.text("accept", MOST_MEMORY):
+            return _accept(state, packed)
         if data.text("normalise"):
             return _redrawn(state, normalise(state.formula))
     except Problem as problem:
@@ -219,6 +226,16 @@ def _remove(state: State, key: str) -> State:
         return _redrawn(left, normalise(left.formula))
     except Problem:
         return left  # everything else is locked: the gap is shown in the total
+
+
+def _accept(state: State, packed: str) -> State:
+    """The lines of an offer in the place of the present ones; locks stay."""
+    locked = {typed.line.key for typed in state.lines if typed.line.locked}
+    offered = unpack(packed)
+    formula = Formula(tuple(Line(key, share, key in locked) for key, share in offered.items()))
+    for line in formula.lines:
+        library().ingredient(line.key)
+    return replace(state, lines=tuple(_drawn(line) for line in formula.lines), tool="")
 
 
 def _redrawn(state: State, formula: Formula, keep: Typed | None = None) -> State:

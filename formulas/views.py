@@ -7,7 +7,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from balmcore.problems import Problem
 from balmcore.safety import AREAS, AUDIENCES
-from formulas import queries, services, studio
+from balmcore.tables import library
+from formulas import queries, services, studio, tools
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
 from workshop.services import preferences
@@ -41,12 +42,15 @@ def _page(
     status: int = 200,
 ) -> HttpResponse:
     version = formula.versions.filter(pk=state.made_from).first() or formula.versions.get(is_current=True)
+    prefs = preferences()
+    tool = tools.opened(Fields(request.POST), state, formula.kind, prefs)
     context = {
         "formula": formula,
         "version": version,
         "audiences": [(key, name) for key, (name, _) in AUDIENCES.items()],
         "areas": AREAS.items(),
-        "answer": queries.answer(state, version, formula.kind, preferences()),
+        "answer": queries.answer(state, version, formula.kind, prefs, tool),
+        "kinds": library().kinds.values(),
         "moved": moved,
     }
     return render(request, template, context, status=status)

@@ -1,5 +1,6 @@
 """The curve: firmness against temperature, with places people know and the kind's gate."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,6 +51,7 @@ class Curve:
     """What the curve template draws, on a WIDTH x HEIGHT canvas."""
 
     line: str
+    others: tuple[str, ...]
     band: str
     posts: tuple[Post, ...]
     places: tuple[Mark, ...]
@@ -78,8 +80,15 @@ def y_of(firmness: float) -> float:
     return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * part
 
 
-def curve(prediction: Prediction, kind: Kind, show: Display, rooms: tuple[float, float, float]) -> Curve:
-    """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket."""
+def curve(
+    prediction: Prediction,
+    kind: Kind,
+    show: Display,
+    rooms: tuple[float, float, float],
+    others: Sequence[Prediction] = (),
+) -> Curve:
+    """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket;
+    ``others`` are drawn beside it, each with its own dashes."""
     temps = np.linspace(COLDEST, HOTTEST, POINTS)
     firmness = prediction.curve(temps.tolist()).firmness[0]
     sigma = prediction.sigma
@@ -105,6 +114,10 @@ def curve(prediction: Prediction, kind: Kind, show: Display, rooms: tuple[float,
     now = prediction.firmness_at(WINDOW_C)
     return Curve(
         line=_path([(x_of(t), y_of(f)) for t, f in zip(temps, firmness, strict=True)]),
+        others=tuple(
+            _path([(x_of(t), y_of(f)) for t, f in zip(temps, other.curve(temps).firmness[0], strict=True)])
+            for other in others
+        ),
         band=_path(upper + lower[::-1]) + "Z" if upper else "",
         posts=_gate(kind),
         places=_labelled([(x_of(t), name) for t, name in places]),

@@ -1,10 +1,12 @@
 """The triangle of wax, butter and oil as a map: bands of firmness as country, the formula a dot."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from balmcore.firmness import BANDS
+from balmcore.formula import Formula
 from balmcore.tables import library
-from balmcore.triangle import Country, Triangle
+from balmcore.triangle import Country, Triangle, place_of
 
 WIDTH, HEIGHT = 340.0, 306.0
 LEFT, TOP, SIDE = 22.0, 26.0, 296.0
@@ -39,6 +41,7 @@ class Map:
     lands: tuple[Land, ...]
     window: str
     dot: tuple[float, float]
+    rings: tuple[tuple[float, float], ...]
     outline: str
     corners: tuple[Corner, ...]
     stand_ins: str
@@ -53,8 +56,8 @@ def at(wax: float, butter: float) -> tuple[float, float]:
     return LEFT + SIDE * (oil + wax / 2), TOP + RISE * (1 - wax)
 
 
-def picture(triangle: Triangle) -> Map:
-    """The map of a survey."""
+def picture(triangle: Triangle, others: Sequence[Formula] = ()) -> Map:
+    """The map of a survey; ``others`` are offers, drawn as rings at their places."""
     numbers = {name: n for n, (_, name) in enumerate(BANDS)}
     wax, butter, oil = triangle.place
     percent = {"wax": wax, "butter": butter, "oil": oil}
@@ -71,6 +74,7 @@ def picture(triangle: Triangle) -> Map:
         ),
         window=_path(triangle.window),
         dot=at(wax, butter),
+        rings=tuple(at(*place_of(other)[:2]) for other in others),
         outline="M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in (at(1, 0), at(0, 1), at(0, 0))) + "Z",
         corners=tuple(Corner(role, f"{percent[role] * 100:.0f}", *spots[role]) for role in spots),
         stand_ins=", ".join(tables.ingredient(key).name for key in triangle.stand_ins),

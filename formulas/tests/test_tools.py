@@ -1,0 +1,91 @@
+"""The studio's tools as a form: offers, words, refusals, and nothing taken before it is accepted."""
+
+from django.http import HttpResponse
+from django.test import TestCase
+
+from formulas.services import begin
+from tests.pages import Data, form_data
+
+
+class ToolTests(TestCase):
+    def setUp(self) -> None:
+        self.formula = begin("Topsail", "hand_balm")
+        self.path = f"/formulas/{self.formula.pk}/"
+        self.page: HttpResponse = self.client.get(self.path)
+
+    def act(self, **changes: str) -> Data:
+        self.page = self.client.post(self.path + "try", form_data(self.page, "studio", **changes))
+        self.assertEqual(self.page.status_code, 200)
+        return form_data(self.page, "studio")
+
+    def offers(self) -> list:
+        return list(self.page.context["answer"].tool.offers)
+
+    def test_a_stick_is_asked_for_and_accepted(self) -> None:
+        """The kind brings its window; the offer stands beside the formula until it is taken."""
+        data = self.act(open="reach")
+        self.assertEqual((data["reach_low"], data["reach_high"], data["reach_at"]), (["50"], ["62"], ["38 °C"]))
+        data = self.act(reach_kind="lip_balm_tube")
+        self.assertEqual((data["reach_low"], data["reach_hold"]), (["70"], ["45"]))
+        self.assertContains(self.page, "Reached: 75 at 21 °C, 56 at 40 °C.")
+        self.assertEqual(data["percent-beeswax_yellow"], ["17.00"])
+        self.assertNotContains(self.page, "changed, not saved")
+        offer = self.offers()[0]
+        self.assertEqual(offer.changes[0].before, "17.0")
+        data = self.act(accept=offer.packed)
+        self.assertAlmostEqual(float(data["percent-beeswax_yellow"][0]), 32.9, delta=0.3)
+        self.assertContains(self.page, "changed, not saved")
+        self.assertContains(self.page, "100.00 %")
+        self.assertNotContains(self.page, "Reached:")
+
+    def test_wishes_and_what_they_cannot_have(self) -> None:
+        """Vegan brings a plant wax and says what it no longer holds; locked beeswax is named."""
+        self.act(open="reach")
+        self.act(reach_vegan="1", reach_without="nuts")
+        self.assertContains(self.page, "Candelilla wax")
+        self.assertContains(self.page, "No longer holds bee products, tree nuts (rarely reacts).")
+        self.act(**{"locked-beeswax_yellow": "1"})
+        self.assertContains(self.page, "Beeswax, yellow is locked, and the wishes bar it: unlock it first.")
+
+    def test_nonsense_in_a_tool_is_told_and_kept(self) -> None:
+        """Words for numbers, a window upside down, half a hold: a sentence, no offer, text kept."""
+        self.act(open="reach")
+        for changes, said in (
+            ({"reach_low": "soft"}, "“soft” is not a number"),
+            ({"reach_low": ""}, "From which firmness to which?"),
+            ({"reach_low": "90", "reach_high": "80"}, "The window should run from a lower to a higher firmness."),
+            ({"reach_hold": "45", "reach_at": ""}, "A hold needs both"),
+            ({"reach_at": "summer"}, "“summer” is not a temperature"),
+        ):
+            with self.subTest(said):
+                self.act(reach_kind="hand_balm", reach_was="")
+                data = self.act(**changes)
+                self.assertContains(self.page, said)
+                self.assertEqual(self.offers(), [])
+                self.assertEqual(data[next(iter(changes))], [next(iter(changes.values()))])
+
+    def test_a_swap_shows_both_ways_in_words_and_either_can_be_taken(self) -> None:
+        """Candelilla for beeswax: harder one for one; matched takes less and gives to the oil."""
+        self.act(open="swap")
+        self.act(swap_out="beeswax_yellow", swap_in="candelilla_wax")
+        self.assertContains(self.page, "One for one lands 10 points harder; 74 % of the weight comes nearest")
+        one, matched = self.offers()
+        self.assertEqual([round(offer.firmness) for offer in (one, matched)], [64, 56])
+        self.assertEqual(matched.comes_with, ("No longer holds bee products.",))
+        data = self.act(accept=matched.packed)
+        self.assertEqual(data["percent-candelilla_wax"], ["12.61"])
+        self.assertNotIn("beeswax_yellow", data["key"])
+
+    def test_tools_on_an_empty_formula_and_forged_offers(self) -> None:
+        """Nothing to swap in nothing; an offer of an unknown ingredient is refused."""
+        for key in ("beeswax_yellow", "shea_butter_refined", "coconut_oil_refined", "sunflower_oil_ho"):
+            self.act(remove=key)
+        self.act(open="swap")
+        self.assertContains(self.page, "There is no wax, butter or oil to swap.")
+        self.act(open="reach")
+        self.assertContains(self.page, "There is no wax in it: add one, and ask again.")
+        self.act(accept="unobtainium:1")
+        self.assertContains(self.page, "There is no ingredient “unobtainium”")
+        self.act(remove="vitamin_e_oil")
+        self.act(open="swap")
+        self.assertContains(self.page, "Nothing to weigh yet")
