@@ -131,9 +131,11 @@ class Kind:
     about: str
 
     @property
-    def firm_middle(self) -> float:
-        """The middle of the firmness window."""
-        return (self.firm_low + self.firm_high) / 2
+    def hold(self) -> tuple[float, float] | None:
+        """Firmness to keep and the temperature up to which, None where nothing has to hold."""
+        if self.hold_firmness is None or self.hold_temp_c is None:
+            return None
+        return self.hold_firmness, self.hold_temp_c
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,10 @@ inner split of each group and the extras stay those of the formula; a group that
 lacks is stood in for by a common ingredient.
 """
 
+import math
+from collections.abc import Iterator
 from dataclasses import dataclass
+from decimal import Decimal
 from itertools import pairwise
 
 import contourpy
@@ -13,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.firmness import BANDS, WINDOW_C, basis
-from balmcore.formula import Formula
+from balmcore.formula import GRID, Formula, Line, largest_remainder
+from balmcore.problems import Problem
 from balmcore.solids import Array
 
 CORNERS = ("wax", "butter", "oil")
@@ -23,6 +27,7 @@ SCALE_TOP = 130.0
 CLEAR_OF_DOT = 7  # grid steps between the dot and a band's name
 
 Ring = tuple[tuple[float, float], ...]
+Place = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -40,11 +45,14 @@ class Country:
 
 @dataclass(frozen=True)
 class Triangle:
-    """Firmness bands around a formula, the kind's window, and the formula's own place."""
+    """Firmness bands around a formula, the kind's window, where the hold is kept (None when
+    nothing has to hold), the corners of what the locks let it reach, and its own place."""
 
     bands: tuple[Country, ...]
     window: Country
-    place: tuple[float, float, float]
+    hold: Country | None
+    reachable: tuple[Place, ...]
+    place: Place
     stand_ins: tuple[str, ...]
 
 
@@ -87,7 +95,7 @@ def firmness_at_places(formula: Formula, places: Array, temp_c: float, overrun: 
     return basis(keys).state(shares, np.array([temp_c]), overrun).firmness[:, 0]
 
 
-def place_of(formula: Formula) -> tuple[float, float, float]:
+def place_of(formula: Formula) -> Place:
     """Where the formula lies; the middle for one of extras only."""
     roles = formula.role_shares()
     base = sum(roles[corner] for corner in CORNERS)
@@ -96,16 +104,95 @@ def place_of(formula: Formula) -> tuple[float, float, float]:
     return (roles["wax"] / base, roles["butter"] / base, roles["oil"] / base)
 
 
-def survey(formula: Formula, window: tuple[float, float], temp_c: float = WINDOW_C, overrun: float = 0.0) -> Triangle:
-    """Bands of firmness over the whole triangle, and the outline of the window wanted."""
+def _rooms(formula: Formula) -> tuple[list[Decimal], list[list[Line]], Decimal]:
+    """Per corner the share its locked lines hold and its free lines; and the share of all three.
+
+    Shares are of the whole brought to one.
+    """
+    total = formula.require_mass().total
+    held, free = [Decimal(0)] * 3, [list[Line]() for _ in CORNERS]
+    for line in formula.lines:
+        role = line.ingredient.role
+        if role in CORNERS:
+            if line.locked:
+                held[CORNERS.index(role)] += line.share / total
+            else:
+                free[CORNERS.index(role)].append(line)
+    extras = sum((line.share / total for line in formula.lines if line.ingredient.role not in CORNERS), Decimal(0))
+    return held, free, 1 - extras
+
+
+def reachable(formula: Formula) -> tuple[Place, ...]:
+    """The corners of what can be reached while locked lines and extras stay: three places, two
+    when one group cannot move, one when nothing can."""
+    held, free, base = _rooms(formula)
+    if base <= 0:
+        return (place_of(formula),)
+    low = [float(share / base) for share in held]
+    spare = 1 - sum(low)
+    movable = [g for g in range(3) if free[g]]
+    if len(movable) < 2:
+        return (place_of(formula),)
+    places = (tuple(low[h] + spare * (h == g) for h in range(3)) for g in movable)
+    return tuple((place[0], place[1], place[2]) for place in places)
+
+
+def moved(formula: Formula, place: Place) -> Formula:
+    """The formula moved to a place, or to the nearest that its locks allow, on the 0.01 % grid.
+
+    Each group keeps its inner split; locked lines and extras stay; a group without a line that
+    may move stays as it is. Raises :class:`Problem` for a place that is none.
+    """
+    if not all(math.isfinite(part) for part in place) or sum(max(part, 0) for part in place) <= 0:
+        raise Problem("That is no place in the triangle.", "place")
+    held, free, base = _rooms(formula)
+    spare = base - sum(held)
+    movable = [g for g in range(3) if free[g]]
+    if len(movable) < 2 or spare <= 0:
+        return formula
+    whole = sum(max(part, 0) for part in place)
+    wanted = [max(float(base) * max(place[g], 0) / whole - float(held[g]), 0.0) for g in movable]
+    if not sum(wanted):
+        wanted = [1.0] * len(movable)
+    rest = Decimal(1) - sum(held) - (1 - base)
+    odd = rest % GRID
+    keys, weights = [], []
+    for g, part in zip(movable, wanted, strict=True):
+        inner = sum((line.share for line in free[g]), Decimal(0))
+        for line in free[g]:
+            keys.append(line.key)
+            split = line.share / inner if inner else Decimal(1) / len(free[g])
+            weights.append(split * Decimal(str(round(part, 9))))
+    shares = largest_remainder(weights, GRID, rest - odd)
+    shares[shares.index(max(shares))] += odd
+    new = dict(zip(keys, shares, strict=True))
+    total = formula.total
+    return Formula(tuple(line._replace(share=new.get(line.key, line.share / total)) for line in formula.lines))
+
+
+def survey(
+    formula: Formula,
+    window: tuple[float, float],
+    hold: tuple[float, float] | None = None,
+    overrun: float = 0.0,
+) -> Triangle:
+    """Bands of firmness at 21 degrees C over the whole triangle, the outline of the window
+    wanted, and with ``hold`` (firmness, temperature) the country in which that is kept."""
     places = grid(STEPS)
     index = np.rint(places * STEPS).astype(int)
-    field = np.full((STEPS + 1, STEPS + 1), np.nan)
-    field[index[:, 0], index[:, 1]] = firmness_at_places(formula, places, temp_c, overrun)
     place = place_of(formula)
-    contours = contourpy.contour_generator(
-        z=np.ma.masked_invalid(field), corner_mask=True, fill_type=contourpy.FillType.OuterOffset
-    )
+    temps = np.array([WINDOW_C] if hold is None else [WINDOW_C, hold[1]])
+    keys, shares = spread(formula, places)
+    found = basis(keys).state(shares, temps, overrun).firmness
+
+    def fields() -> Iterator[Array]:
+        for column in found.T:
+            field = np.full((STEPS + 1, STEPS + 1), np.nan)
+            field[index[:, 0], index[:, 1]] = column
+            yield field
+
+    field, *more = fields()
+    contours = _contours(field)
     bands, low = [], -1.0
     for high, name in BANDS:
         bands.append(_country(contours, field, name, (low, min(high, SCALE_TOP)), place))
@@ -114,8 +201,16 @@ def survey(formula: Formula, window: tuple[float, float], temp_c: float = WINDOW
     return Triangle(
         bands=tuple(band for band in bands if band.rings),
         window=_country(contours, field, "window", window, place),
+        hold=_country(_contours(more[0]), more[0], "hold", (hold[0], SCALE_TOP), place) if hold else None,
+        reachable=reachable(formula),
         place=place,
         stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
+    )
+
+
+def _contours(field: Array) -> contourpy.ContourGenerator:
+    return contourpy.contour_generator(
+        z=np.ma.masked_invalid(field), corner_mask=True, fill_type=contourpy.FillType.OuterOffset
     )
 
 
@@ -124,7 +219,7 @@ def _country(
     field: Array,
     name: str,
     between: tuple[float, float],
-    place: tuple[float, float, float],
+    place: Place,
 ) -> Country:
     low, high = between
     outlines = contourpy.convert_filled(contours.filled(low, high), contours.fill_type, contourpy.FillType.OuterOffset)
@@ -136,7 +231,7 @@ def _country(
     return Country(name, low, high, tuple(rings), _heart((field >= low) & (field < high), place))
 
 
-def _heart(inside: NDArray[np.bool_], away_from: tuple[float, float, float]) -> tuple[float, float] | None:
+def _heart(inside: NDArray[np.bool_], away_from: Place) -> tuple[float, float] | None:
     """A grid place deep inside an area and not under the formula's dot; None when it is too thin."""
     depth = np.zeros(inside.shape, dtype=int)
     layer = inside.copy()

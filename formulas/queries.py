@@ -22,6 +22,7 @@ from workshop.pictures import triangle
 from workshop.pictures.curve import Curve, curve
 from workshop.pictures.tin import Tin, tin
 
+LONGEST_TRAIL = 8
 ROLE_NAMES = {"wax": "Wax", "butter": "Butter", "oil": "Oil", "extra": "Extras"}
 
 
@@ -170,12 +171,23 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
         sigma=prediction.sigma,
         curve=curve(prediction, kind, prefs.show, rooms, [predict(offer.formula, kind.overrun) for offer in offers]),
         map=triangle.picture(
-            survey(formula, (kind.firm_low, kind.firm_high), overrun=kind.overrun), [offer.formula for offer in offers]
+            survey(formula, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun),
+            [offer.formula for offer in offers],
+            _trail(version),
+            kind,
+            prefs.show,
         ),
         tin=tin(formula.role_shares(), verdict.firmness, stage, version.formula.name),
         cautions=cautions(formula, state.audience, state.area, prefs.school),
         tool=tool,
     )
+
+
+def _trail(version: Version) -> list[tuple[int, Composition, bool]]:
+    """The versions up to this one, the oldest first: number, composition, judged or not."""
+    earlier = version.formula.versions.filter(number__lte=version.number).prefetch_related("lines").order_by("-number")
+    judged = Version.Stage.JUDGED
+    return [(one.number, one.core, one.stage == judged) for one in reversed(earlier[:LONGEST_TRAIL])]
 
 
 def _group(role: str, lines: Iterable[Typed]) -> Group:

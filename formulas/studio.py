@@ -15,6 +15,7 @@ from balmcore.formula import Formula, Line, normalise, percent_text, set_shares
 from balmcore.problems import Problem
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import Ingredient, library
+from balmcore.triangle import Place, moved, place_of
 from workshop.web import Fields
 
 MOST_LINES = 40
@@ -141,7 +142,7 @@ def settled(data: Fields) -> State:
 
 def respond(data: Fields) -> State:
     """The state after the one action that was posted: edited, nudge, add, remove, open (a tool),
-    accept (an offer) or normalise."""
+    accept (an offer), place or move (in the triangle), or normalise."""
     key, shown = data.text("edited"), unpack(data.text("shown", MOST_MEMORY))
     state = _caught_up(read(data), shown, but=key)
     try:
@@ -156,6 +157,10 @@ def respond(data: Fields) -> State:
             return replace(state, tool="" if tool == "none" else tool)
         if packed := data.text("accept", MOST_MEMORY):
             return _accept(state, packed)
+        if where := data.text("place"):
+            return _redrawn(state, moved(state.formula, _place(where)))
+        if step := data.text("move"):
+            return _redrawn(state, moved(state.formula, _stepped(place_of(state.formula), step)))
         if data.text("normalise"):
             return _redrawn(state, normalise(state.formula))
     except Problem as problem:
@@ -226,6 +231,37 @@ def _remove(state: State, key: str) -> State:
         return _redrawn(left, normalise(left.formula))
     except Problem:
         return left  # everything else is locked: the gap is shown in the total
+
+
+def _place(text: str) -> Place:
+    """``wax;butter`` of a place in the triangle; what lies outside is brought to its border."""
+    parts = [float(units.number(part)) for part in text.split(";")[:2]]
+    if len(parts) != 2:
+        raise Problem("That is no place in the triangle.")
+    wax, butter = (min(max(part, 0.0), 1.0) for part in parts)
+    return wax, butter, max(1 - wax - butter, 0.0)
+
+
+_STEPS: dict[str, tuple[int, int, float]] = {
+    "up": (0, -1, 0.01), "down": (0, -1, -0.01), "left": (1, 2, 0.01), "right": (1, 2, -0.01),
+}  # fmt: skip
+
+
+def _stepped(place: Place, step: str) -> Place:
+    """One percent more wax (up) or less (down), the others in proportion; from oil to butter
+    (left) or back (right)."""
+    if step not in _STEPS:
+        raise Problem("The dot moves up, down, left or right.")
+    which, other, by = _STEPS[step]
+    parts = list(place)
+    by = max(-parts[which], min(by, 1 - parts[which] if other < 0 else parts[other]))
+    if other < 0:
+        rest = parts[1] + parts[2]
+        parts[1:] = [part - by * (part / rest if rest else 0.5) for part in parts[1:]]
+    else:
+        parts[other] -= by
+    parts[which] += by
+    return parts[0], parts[1], parts[2]
 
 
 def _accept(state: State, packed: str) -> State:

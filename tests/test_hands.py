@@ -118,6 +118,47 @@ class HandsTests(BrowserTestCase):
         self.says("#row-shea_butter_refined .bench-gap", "+0.1")
         self.assertEqual(float(sum(line.actual_g or 0 for line in batch.lines.all())), 97.5)
 
+    def test_the_dot_is_dragged_and_the_numbers_follow_the_hand(self) -> None:
+        """Dragged towards wax the balm turns to a bar, in one piece, and a key moves it on by one percent."""
+        self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
+        mouse, box = self.page.mouse, self.page.locator("#map-dot").bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        mouse.move(x, y)
+        mouse.down()
+        for step in range(1, 21):
+            mouse.move(x - 2 * step, y - 4 * step)
+        at = self.page.locator("#map-dot").bounding_box()
+        self.assertAlmostEqual(at["x"] + at["width"] / 2, x - 40, delta=1.5)
+        mouse.up()
+        self.says("#word", "bar")
+        self.says("#total", "100.00 %")
+        self.assertGreater(float(self.page.locator("#percent-beeswax_yellow").input_value()), 45)
+        expect(self.page.locator("#percent-lavender")).to_have_value("0.50")
+        expect(self.page.locator("#map-pad")).to_be_focused()
+        self.page.wait_for_load_state("networkidle")
+        before = float(self.page.locator("#percent-beeswax_yellow").input_value())
+        self.page.keyboard.press("ArrowDown")
+        expect(self.page.locator("#percent-beeswax_yellow")).to_have_value(f"{before - 0.99:.2f}")
+        expect(self.page.locator("#map-pad")).to_be_focused()
+
+    def test_an_offer_is_left_and_another_is_taken(self) -> None:
+        """The stick that was offered goes when its tool is closed; the swap that is taken stands."""
+        self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
+        self.page.get_by_role("button", name="Ask for a firmness").click()
+        self.page.get_by_label("As a").select_option("lip_balm_tube")
+        self.says(".tool-sentence", "Reached: 75 at 21 °C")
+        expect(self.page.locator(".curve .other")).to_have_count(1)
+        self.page.get_by_role("button", name="Close").first.click()
+        expect(self.page.locator(".tool")).to_have_count(0)
+        self.says("#firmness", "56")
+        self.page.keyboard.press("s")
+        self.page.get_by_label("put in").select_option("candelilla_wax")
+        self.says(".tool-sentence", "74 % of the weight")
+        self.page.get_by_role("button", name="Take this: Matched").click()
+        expect(self.page.locator("#percent-candelilla_wax")).to_have_value("12.64")
+        expect(self.page.locator("#line-beeswax_yellow")).to_have_count(0)
+        expect(self.page.locator("#unsaved")).to_be_visible()
+
     def test_a_second_tab_saving_over_the_first_is_told(self) -> None:
         """The later tab keeps what it typed and saves beside the other."""
         neap = Formula.objects.get(name="Neap Tide")

@@ -11,6 +11,7 @@ from balmcore.safety import cautions
 from balmcore.swap import CURVE_C, stand_ins, swap
 from balmcore.tables import library
 from balmcore.tests import CoreTestCase
+from balmcore.triangle import moved, place_of, reachable
 
 BALM = Formula.of(
     {"beeswax_yellow": D("0.17"), "shea_butter_refined": D("0.2"), "coconut_oil_refined": D("0.08"),
@@ -149,3 +150,38 @@ class SwapTests(CoreTestCase):
         self.assertTrue(all("nut" not in " ".join(item.allergens) for item in near))
         self.assertNotIn("mango_butter", [item.key for item in near])
         self.assertEqual({item.group for item in stand_ins("lavender")}, {"aromatic"})
+
+
+class MoveTests(CoreTestCase):
+    locked = Formula(tuple(line._replace(locked=line.key == "coconut_oil_refined") for line in BALM.lines))
+
+    def test_groups_move_and_keep_their_inner_split(self) -> None:
+        """Half wax, a quarter butter, a quarter oil of what is not extra: 99.5 % to share out."""
+        found = moved(BALM, (0.5, 0.25, 0.25))
+        self.assertEqual(found.total, 1)
+        self.assertAlmostEqual(share(found, "beeswax_yellow"), 0.4975, delta=1e-4)
+        self.assertEqual(share(found, "vitamin_e_oil"), 0.005)
+        self.assertAlmostEqual(
+            share(found, "sunflower_oil_ho") / share(found, "coconut_oil_refined"), 54.5 / 8, delta=0.05
+        )
+        np.testing.assert_allclose(place_of(found), (0.5, 0.25, 0.25), atol=2e-4)
+
+    def test_locked_lines_bound_what_can_be_reached(self) -> None:
+        """Coconut locked at 8 %: a pure wax keeps it, and the reachable corners say so."""
+        found = moved(self.locked, (1.0, 0.0, 0.0))
+        self.assertEqual(share(found, "coconut_oil_refined"), 0.08)
+        self.assertAlmostEqual(share(found, "beeswax_yellow"), 0.915, delta=1e-4)
+        self.assertEqual(len(reachable(self.locked)), 3)
+        self.assertAlmostEqual(min(place[2] for place in reachable(self.locked)), 0.08 / 0.995, places=6)
+
+    def test_a_missing_group_stays_missing_and_nowhere_is_refused(self) -> None:
+        """Wax and oil alone move along one edge; extras alone not at all; not-a-number is no place."""
+        edge = Formula.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
+        self.assertEqual(moved(edge, (0.3, 0.5, 0.2)).role_shares()["butter"], 0)
+        self.assertEqual(share(moved(edge, (0.3, 0.5, 0.2)), "beeswax_yellow"), 0.6)
+        self.assertEqual(len(reachable(edge)), 2)
+        powder = Formula.of({"arrowroot": D(1)})
+        self.assertEqual((moved(powder, (1, 0, 0)), len(reachable(powder))), (powder, 1))
+        for place in ((float("nan"), 0, 0), (0, 0, 0), (-1, -1, 0)):
+            with self.assert_refused("That is no place in the triangle."):
+                moved(edge, place)

@@ -1,12 +1,13 @@
 """The triangle of wax, butter and oil as a map: bands of firmness as country, the formula a dot."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from balmcore.firmness import BANDS
 from balmcore.formula import Formula
-from balmcore.tables import library
+from balmcore.tables import Kind, library
 from balmcore.triangle import Country, Triangle, place_of
+from balmcore.units import Display
 
 WIDTH, HEIGHT = 340.0, 306.0
 LEFT, TOP, SIDE = 22.0, 26.0, 296.0
@@ -21,6 +22,16 @@ class Land:
     name: str
     path: str
     label: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
+class Stop:
+    """An earlier version on the trail: its number, where it lies, and whether it was judged."""
+
+    number: int
+    x: float
+    y: float
+    judged: bool
 
 
 @dataclass(frozen=True)
@@ -40,14 +51,22 @@ class Map:
 
     lands: tuple[Land, ...]
     window: str
+    hold: str
+    reach: str
+    trail: tuple["Stop", ...]
     dot: tuple[float, float]
     rings: tuple[tuple[float, float], ...]
     outline: str
     corners: tuple[Corner, ...]
     stand_ins: str
     title: str
+    caption: str
     width: float = WIDTH
     height: float = HEIGHT
+    left: float = LEFT
+    top: float = TOP
+    side: float = SIDE
+    rise: float = RISE
 
 
 def at(wax: float, butter: float) -> tuple[float, float]:
@@ -56,8 +75,15 @@ def at(wax: float, butter: float) -> tuple[float, float]:
     return LEFT + SIDE * (oil + wax / 2), TOP + RISE * (1 - wax)
 
 
-def picture(triangle: Triangle, others: Sequence[Formula] = ()) -> Map:
-    """The map of a survey; ``others`` are offers, drawn as rings at their places."""
+def picture(
+    triangle: Triangle,
+    others: Sequence[Formula],
+    trail: Sequence[tuple[int, Formula, bool]],
+    kind: Kind,
+    show: Display,
+) -> Map:
+    """The map of a survey; ``others`` are offers, drawn as rings at their places; ``trail`` are
+    earlier versions (number, formula, judged), the oldest first."""
     numbers = {name: n for n, (_, name) in enumerate(BANDS)}
     wax, butter, oil = triangle.place
     percent = {"wax": wax, "butter": butter, "oil": oil}
@@ -73,16 +99,34 @@ def picture(triangle: Triangle, others: Sequence[Formula] = ()) -> Map:
             for band in triangle.bands
         ),
         window=_path(triangle.window),
+        hold=_path(triangle.hold) if triangle.hold else "",
+        reach=_line(at(*place[:2]) for place in triangle.reachable) + "Z" if is_narrow(triangle) else "",
+        trail=tuple(Stop(number, *at(*place_of(formula)[:2]), judged) for number, formula, judged in trail),
         dot=at(wax, butter),
         rings=tuple(at(*place_of(other)[:2]) for other in others),
-        outline="M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in (at(1, 0), at(0, 1), at(0, 0))) + "Z",
+        outline=_line((at(1, 0), at(0, 1), at(0, 0))) + "Z",
         corners=tuple(Corner(role, f"{percent[role] * 100:.0f}", *spots[role]) for role in spots),
         stand_ins=", ".join(tables.ingredient(key).name for key in triangle.stand_ins),
         title=f"Of what is not extra: wax {wax * 100:.0f} %, butter {butter * 100:.0f} %, oil {oil * 100:.0f} %.",
+        caption=_caption(kind, show),
     )
+
+
+def _caption(kind: Kind, show: Display) -> str:
+    outlined = f"Outlined: the firmness of a {kind.name.lower()}."
+    if kind.hold is None:
+        return outlined
+    return f"{outlined} On the waxier side of the dashes it holds at {show.temp_text(kind.hold[1])}."
+
+
+def is_narrow(triangle: Triangle) -> bool:
+    """True when locks or missing groups keep the formula from some of the triangle."""
+    return len(triangle.reachable) < 3 or any(min(place) > 1e-6 for place in triangle.reachable)
 
 
 def _path(country: Country) -> str:
-    return "".join(
-        "M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in (at(*place) for place in ring)) + "Z" for ring in country.rings
-    )
+    return "".join(_line(at(*place) for place in ring) + "Z" for ring in country.rings)
+
+
+def _line(points: Iterable[tuple[float, float]]) -> str:
+    return "M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in points)

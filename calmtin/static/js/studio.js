@@ -78,6 +78,74 @@ document.addEventListener("htmx:afterSettle", () => {
   input.select();
 });
 
+/* The triangle: the dot follows the hand at once; the server's numbers follow and correct it.
+   One question is under way at a time, and the next asks for where the hand is by then. */
+let hand = null;
+let asking = false;
+
+function placeOf(event) {
+  const pad = document.getElementById("map-pad");
+  const svg = document.getElementById("map");
+  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+  const { left, top, side, rise } = Object.fromEntries(Object.entries(pad.dataset).map(([k, v]) => [k, Number(v)]));
+  const wax = Math.min(Math.max(1 - (point.y - top) / rise, 0), 1);
+  const oil = Math.min(Math.max((point.x - left) / side - wax / 2, 0), 1 - wax);
+  const at = { x: left + side * (oil + wax / 2), y: top + rise * (1 - wax) };
+  return { at, place: `${wax.toFixed(4)};${(1 - wax - oil).toFixed(4)}` };
+}
+
+function drawDot() {
+  document.getElementById("map-dot").setAttribute("transform", `translate(${hand.at.x},${hand.at.y})`);
+}
+
+async function ask() {
+  if (asking) return;
+  asking = true;
+  let asked = null;
+  while (hand && hand.place !== asked) {
+    asked = hand.place;
+    await act({ place: asked });
+  }
+  asking = false;
+}
+
+document.addEventListener("pointerdown", (event) => {
+  if (!event.target.closest("#map-dot")) return;
+  event.preventDefault();
+  const pad = document.getElementById("map-pad");
+  pad.setPointerCapture(event.pointerId);
+  pad.classList.add("dragging");
+  pad.focus();
+  hand = { ...placeOf(event), still: true };
+});
+document.addEventListener("pointermove", (event) => {
+  if (!hand) return;
+  hand = placeOf(event);
+  drawDot();
+  ask();
+});
+for (const end of ["pointerup", "pointercancel"])
+  document.addEventListener(end, async () => {
+    if (!hand) return;
+    const last = hand;
+    hand = null;
+    document.getElementById("map-pad").classList.remove("dragging");
+    if (!last.still) await act({ place: last.place });
+  });
+document.addEventListener("htmx:afterSwap", () => {
+  if (!hand) return;
+  drawDot();
+  document.getElementById("map-pad").classList.add("dragging");
+});
+
+document.addEventListener("keydown", (event) => {
+  if (!event.target.matches("#map-pad")) return;
+  const steps = { ArrowUp: "up", ArrowDown: "down", ArrowLeft: "left", ArrowRight: "right" };
+  if (!(event.key in steps)) return;
+  event.preventDefault();
+  act({ move: steps[event.key] });
+});
+
 document.addEventListener("submit", () => window.removeEventListener("beforeunload", warn));
 function warn(event) {
   if (studio().dataset.changed === "yes") event.preventDefault();
