@@ -11,6 +11,7 @@ from balmcore.design import Want, reach
 from balmcore.firmness import predict
 from balmcore.formula import Formula
 from balmcore.problems import Problem
+from balmcore.reader import read
 from balmcore.swap import SHOWN_C, swap
 from balmcore.tables import library
 
@@ -196,9 +197,31 @@ def _swap(request: Request) -> Answer:
     }
 
 
+def _read(request: Request) -> Answer:
+    text = request.get("text")
+    if not isinstance(text, str):
+        raise Problem("text should hold the recipe.", "text")
+    found = read(text, str(request.get("kitchen", "metric")))
+    return {
+        "lines": [
+            {
+                "text": line.text,
+                "ingredient": line.ingredient or None,
+                "grams": line.grams,
+                "percent": line.percent,
+                "sure": line.sure,
+                "doubts": list(line.doubts),
+            }
+            for line in found.lines
+        ],
+        "doubts": list(found.doubts),
+    }
+
+
 COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "predict": _predict,
     "scale": _scale,
     "target": _target,
     "swap": _swap,
+    "read": _read,
 }

@@ -41,16 +41,34 @@ def _shown(text: str) -> str:
     return text if len(text) <= 40 else text[:40] + "…"
 
 
-def _plain(text: str) -> str:
-    """Vulgar fractions as n/d with a space before, full-width digits as plain ones."""
-    spread = "".join(
+def spread(text: str) -> str:
+    """Vulgar fractions as n/d with a space before, full-width digits as plain ones; lines stay."""
+    open_out = "".join(
         " " + unicodedata.normalize("NFKC", char).replace("\N{FRACTION SLASH}", "/")
         if unicodedata.decomposition(char).startswith("<fraction>")
         else char
         for char in text
     )
-    plain = unicodedata.normalize("NFKC", spread).replace("\N{FRACTION SLASH}", "/")
-    return " ".join(plain.replace("\N{MINUS SIGN}", "-").split())
+    plain = unicodedata.normalize("NFKC", open_out).replace("\N{FRACTION SLASH}", "/")
+    return plain.replace("\N{MINUS SIGN}", "-")
+
+
+def _plain(text: str) -> str:
+    """What was typed, spread out, on one line."""
+    return " ".join(spread(text).split())
+
+
+def size(unit: str, kitchen: str) -> tuple[str, float]:
+    """Whether a unit is a ``mass`` or a ``volume``, and its grams or millilitres; ("", 0) for
+    anything else."""
+    spoon = _SPOONS.get(unit.lower())
+    name = f"{kitchen}_{spoon}" if spoon else unit.replace(" ", "_")
+    if not name.isidentifier() or name not in _registry():
+        return "", 0.0
+    one = _registry().Quantity(1.0, name)
+    if one.is_compatible_with("gram"):
+        return "mass", float(one.to("gram").magnitude)
+    return "volume", float(one.to("millilitre").magnitude)
 
 
 def number(text: str, where: str = "") -> Decimal:

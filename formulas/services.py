@@ -4,10 +4,13 @@ from django.db import transaction
 
 from balmcore.firmness import WINDOW_C, predict
 from balmcore.formula import Formula as Composition
-from balmcore.formula import percent_text
+from balmcore.formula import normalise, percent_text
 from balmcore.problems import Problem
+from balmcore.reader import Reading, composition
 from balmcore.tables import Kind, library
 from formulas.models import Formula, Line, Version
+
+MOST_NOTE = 500
 
 
 class Moved(Problem):
@@ -42,6 +45,20 @@ def begin(name: str, kind_key: str, composition: Composition | None = None, note
     note = note or f"The starting point for a {chosen.name.lower()}."
     _store(formula, composition or starting_point(chosen), None, note)
     return formula
+
+
+def from_recipe(name: str, kind_key: str, reading: Reading) -> Formula:
+    """A new formula from a recipe that was read; its doubts are kept in the version's note.
+
+    Raises :class:`Problem` when no line was understood.
+    """
+    grams = composition(reading)
+    if not grams:
+        raise Problem("No line was understood with its amount: nothing can be made of it yet.", "text")
+    doubts = [f"{line.text}: {doubt}" for line in reading.lines for doubt in line.doubts]
+    note = " ".join(["From a recipe.", *reading.doubts, *doubts])
+    mixed = normalise(Composition.of({key: round(amount, 6) for key, amount in grams.items()}))
+    return begin(name, kind_key, mixed, note if len(note) <= MOST_NOTE else note[: MOST_NOTE - 1] + "…")
 
 
 @transaction.atomic

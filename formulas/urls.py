@@ -9,6 +9,7 @@ urlpatterns = [
     path("", views.shelf, name="shelf"),
     path("new", views.begin, name="begin"),
     path("pick", views.pick, name="pick"),
+    path("read", views.recipe, name="read"),
     path("<int:pk>/", views.bench, name="studio"),
     path("<int:pk>/try", views.attempt, name="try"),
     path("<int:pk>/save", views.save, name="save"),

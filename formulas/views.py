@@ -6,11 +6,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from balmcore.problems import Problem
+from balmcore.reader import LONGEST_TEXT, MOST_LINES, read
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import library
 from formulas import queries, services, studio, tools
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
+from workshop.models import Preferences
 from workshop.services import preferences
 from workshop.web import Fields, Request
 
@@ -31,6 +33,41 @@ def begin(request: Request) -> HttpResponse:
         return redirect("formulas:studio", formula.pk)
     chosen = form.data.get("kind", request.GET.get("kind", ""))
     return render(request, "formulas/begin.html", {"form": form, "starters": queries.starters(), "chosen": chosen})
+
+
+def recipe(request: Request) -> HttpResponse:
+    """A recipe as people write it: read it, settle its doubts, and take it to the studio."""
+    prefs, fields = preferences(), Fields(request.POST)
+    text, kitchen = fields.text("text", LONGEST_TEXT), fields.text("kitchen") or prefs.kitchen
+    form = BeginForm(request.POST if "begin" in request.POST else None, initial={"kind": fields.text("kind")})
+    found, said = None, ""
+    if request.method == "POST":
+        try:
+            found = read(text, kitchen, _answers(fields))
+            if form.is_bound and form.is_valid():
+                formula = services.from_recipe(form.cleaned_data["name"], form.cleaned_data["kind"], found)
+                return redirect("formulas:studio", formula.pk)
+        except Problem as problem:
+            said = problem.sentence
+    context = {
+        "text": text,
+        "kitchen": kitchen,
+        "kitchens": Preferences.Kitchen.choices,
+        "reading": found,
+        "said": said,
+        "form": form,
+        "kinds": library().kinds.values(),
+        "name": fields.text("name"),
+        "kind_key": fields.text("kind"),
+    }
+    template = "formulas/_recipe.html" if request.htmx else "formulas/recipe.html"
+    return render(request, template, context, status=400 if said or form.errors else 200)
+
+
+def _answers(fields: Fields) -> dict[tuple[int, str], str]:
+    """Settled doubts, posted as ``answer-<line>-<name>``."""
+    names = ((n, name) for n in range(MOST_LINES) for name in ("ingredient", "ounces", "form"))
+    return {key: told for key in names if (told := fields.text(f"answer-{key[0]}-{key[1]}"))}
 
 
 def _page(

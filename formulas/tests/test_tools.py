@@ -3,6 +3,7 @@
 from django.http import HttpResponse
 from django.test import TestCase
 
+from formulas.models import Version
 from formulas.services import begin
 from tests.pages import Data, form_data
 
@@ -89,3 +90,38 @@ class ToolTests(TestCase):
         self.act(remove="vitamin_e_oil")
         self.act(open="swap")
         self.assertContains(self.page, "Nothing to weigh yet")
+
+
+class RecipeTests(TestCase):
+    def post(self, status: int = 200, **changes: str) -> HttpResponse:
+        page = self.client.get("/formulas/read")
+        response = self.client.post("/formulas/read", form_data(page, "recipe", **changes))
+        self.assertEqual(response.status_code, status)
+        return response
+
+    def test_a_pasted_recipe_becomes_a_draft_with_its_doubts_as_notes(self) -> None:
+        """Read, a doubt settled, named, and taken to the studio at exactly one hundred."""
+        text = "1 cup beeswax\n8 oz olive oil\n2 tbsp moonlight"
+        page = self.post(text=text, kitchen="us")
+        self.assertContains(page, "taken as pellets, 132.5 g; melted it would be 227.1 g.")
+        self.assertContains(page, "“moonlight” is not in the pantry.")
+        settled = form_data(page, "recipe", **{"answer-0-form": "melted", "answer-1-ounces": "fluid"})
+        page = self.client.post("/formulas/read", settled)
+        self.assertContains(page, "227.1")
+        self.assertNotContains(page, "Ounces of a liquid")
+        done = form_data(page, "recipe", name="Grandmother's", kind="pot_salve", begin="1")
+        self.assertEqual(self.client.post("/formulas/read", done).status_code, 302)
+        version = Version.objects.get()
+        self.assertTrue(version.core.is_whole)
+        self.assertAlmostEqual(float(version.core.lines[0].share), 227.12 / (227.12 + 216.24), delta=1e-3)
+        self.assertTrue(version.note.startswith("From a recipe. 2 tbsp moonlight: “moonlight” is not in the pantry."))
+
+    def test_a_recipe_that_cannot_be_used_keeps_every_word(self) -> None:
+        """Nothing to read, nothing understood, no name: a sentence each, and the text still there."""
+        self.assertContains(self.post(400, text=" "), "There is nothing to read", status_code=400)
+        none = self.post(400, text="a song", name="x", kind="pot_salve", begin="1")
+        self.assertContains(none, "No line was understood with its amount", status_code=400)
+        unnamed = self.post(400, text="20 g beeswax\n80 g olive oil", kind="pot_salve", begin="1")
+        self.assertContains(unnamed, "Give it a name; it can be changed later.", status_code=400)
+        self.assertEqual(form_data(unnamed, "recipe")["text"], ["20 g beeswax\n80 g olive oil"])
+        self.assertEqual(Version.objects.count(), 0)
