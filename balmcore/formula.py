@@ -166,3 +166,8 @@ def percent_text(share: Decimal, least: int = 1) -> str:
     percent = (share * 100).normalize()
     places = max(least, -int(percent.as_tuple().exponent))
     return f"{percent:.{places}f}"
+
+
+def pack(shares: Iterable[tuple[str, Decimal]]) -> str:
+    """``key:share;key:share``, as text that travels in a form."""
+    return ";".join(f"{key}:{share}" for key, share in shares)

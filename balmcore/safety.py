@@ -36,12 +36,26 @@ LEVELS = ("stop", "care", "note")
 @dataclass(frozen=True)
 class Caution:
     """One thing to know. ``level`` is ``stop`` (over a limit or unfit), ``care`` (think about
-    it) or ``note`` (print it); ``key`` names the ingredient, empty for the whole."""
+    it) or ``note`` (print it); ``key`` names the ingredient, empty for the whole. ``remedy`` are
+    shares that end it, where arithmetic can."""
 
     level: str
     title: str
     text: str
     key: str = ""
+    remedy: tuple[tuple[str, Decimal], ...] = ()
+
+    @property
+    def offer(self) -> str:
+        """What the remedy does, for a button; empty when arithmetic cannot help."""
+        if not self.remedy:
+            return ""
+        if len(self.remedy) > 1:
+            total = sum((share for _, share in self.remedy), Decimal(0))
+            return f"Bring them down to {percent_text(total)} % together" if total else "Take them out"
+        key, share = self.remedy[0]
+        name = library().ingredient(key).name
+        return f"Bring {name.lower()} to {percent_text(share)} %" if share else f"Take {name.lower()} out"
 
 
 def cautions(formula: Formula, audience: str, area: str, school: str) -> tuple[Caution, ...]:
@@ -99,8 +113,14 @@ def _total_aromatics(lines: list[Line], audience: str, area: str, school: str, t
             "stop",
             f"Scent {percent_text(total)} % is over {percent_text(most)} %",
             f"For {who}, {where}, the {school} school says: {advice}. {limit.note}".strip(),
+            remedy=_lowered([line for line in lines if line.ingredient.group == "aromatic"], most / total),
         )
     ]
+
+
+def _lowered(lines: list[Line], factor: Decimal) -> tuple[tuple[str, Decimal], ...]:
+    """The shares of some lines times a factor, rounded down to the grid."""
+    return tuple((line.key, (line.share * factor).quantize(GRID, ROUND_FLOOR)) for line in lines)
 
 
 def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Caution]:
@@ -113,7 +133,11 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
     if area == "lips" and oil.lip_suitable == "no":
         found.append(
             Caution(
-                "stop", f"{oil.name}: not for lips", f"Leave it out of anything worn on lips. {oil.caution}", line.key
+                "stop",
+                f"{oil.name}: not for lips",
+                f"Leave it out of anything worn on lips. {oil.caution}",
+                line.key,
+                ((line.key, Decimal(0)),),
             )
         )
     elif own is not None and line.share > Decimal(str(own)):
@@ -124,6 +148,7 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
                 f"{oil.name} {percent_text(line.share)} % is over its own {most} %",
                 f"Bring it down to {most} % or less. {oil.caution}",
                 line.key,
+                ((line.key, Decimal(str(own))),),
             )
         )
     age = AUDIENCES[audience][1]
@@ -134,6 +159,7 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
                 f"{oil.name}: not under {oil.avoid_under_years:g} years",
                 f"Choose another scent or none. {oil.caution}",
                 line.key,
+                ((line.key, Decimal(0)),),
             )
         )
     if audience == "pregnant" and oil.pregnancy_caution:
@@ -162,20 +188,21 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
 def _phototoxic(lines: list[Line], area: str, tables: Library) -> list[Caution]:
     """Sun-sensitising oils share one allowance: their parts of their own limits add up."""
     used = [
-        (oil.name, float(line.share) / oil.phototoxic_max)
+        (line, float(line.share) / oil.phototoxic_max)
         for line in lines
         if (oil := tables.aromatics.get(line.key)) and oil.phototoxic_max
     ]
     part = sum(share for _, share in used)
     if area not in SUNLIT or part <= 1 + 1e-9:
         return []
-    names = " and ".join(name for name, _ in used)
+    names = " and ".join(line.ingredient.name for line, _ in used)
     return [
         Caution(
             "stop",
             "Sun and citrus",
             f"{names}: {part * 100:.0f} % of what sunlit skin allows. Divide by {part:.1f}, or use distilled or "
             "furanocoumarin-free oils.",
+            remedy=_lowered([line for line, _ in used], 1 / Decimal(str(round(part, 9)))),
         )
     ]
 
@@ -191,6 +218,7 @@ def _ingredient(line: Line, audience: str, area: str, tables: Library) -> list[C
                 "Water invites mould and needs a preservative system, which Calm Tin does not design. "
                 f"Leave it out, or drive the water off first. {item.note}".strip(),
                 line.key,
+                ((line.key, Decimal(0)),),
             )
         )
     colour = tables.colourants.get(line.key)
@@ -221,6 +249,7 @@ def _ingredient(line: Line, audience: str, area: str, tables: Library) -> list[C
                 f"{item.name} above its usual {item.usual_max_share * 100:g} %",
                 "More than makers commonly use. It may be what you want; test a small pour first.",
                 line.key,
+                ((line.key, Decimal(str(item.usual_max_share))),),
             )
         )
     return found

@@ -6,12 +6,12 @@ drew last) and ``basis`` (what stood there before the line being edited was touc
 percentage typed digit by digit moves the others as if it had been typed at once).
 """
 
-from collections.abc import Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.formula import Formula, Line, normalise, percent_text, set_shares
+from balmcore.formula import Formula, Line, normalise, pack, percent_text, set_shares
 from balmcore.problems import Problem
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import Ingredient, library
@@ -72,11 +72,6 @@ class State:
     def basis_text(self) -> str:
         """The composition before the present edit."""
         return pack(self.basis)
-
-
-def pack(shares: Iterable[tuple[str, Decimal]]) -> str:
-    """``key:share;key:share`` for a hidden field."""
-    return ";".join(f"{key}:{share}" for key, share in shares)
 
 
 def unpack(text: str) -> dict[str, Decimal]:
@@ -141,28 +136,16 @@ def settled(data: Fields) -> State:
 
 
 def respond(data: Fields) -> State:
-    """The state after the one action that was posted: edited, nudge, add, remove, open (a tool),
-    accept (an offer), place or move (in the triangle), or normalise."""
+    """The state after the one action that was posted; see ``_ACTIONS`` for their names."""
     key, shown = data.text("edited"), unpack(data.text("shown", MOST_MEMORY))
     state = _caught_up(read(data), shown, but=key)
     try:
         if key:
             return _edit(state, key, shown, data.text("nudge"))
         state = replace(state, editing="", basis=())
-        if key := data.text("add"):
-            return _add(state, key)
-        if key := data.text("remove"):
-            return _remove(state, key)
-        if tool := data.text("open"):
-            return replace(state, tool="" if tool == "none" else tool)
-        if packed := data.text("accept", MOST_MEMORY):
-            return _accept(state, packed)
-        if where := data.text("place"):
-            return _redrawn(state, moved(state.formula, _place(where)))
-        if step := data.text("move"):
-            return _redrawn(state, moved(state.formula, _stepped(place_of(state.formula), step)))
-        if data.text("normalise"):
-            return _redrawn(state, normalise(state.formula))
+        for name, action in _ACTIONS.items():
+            if value := data.text(name, MOST_MEMORY):
+                return action(state, value)
     except Problem as problem:
         return told(state, problem.sentence)
     return state
@@ -290,3 +273,19 @@ def _redrawn(state: State, formula: Formula, keep: Typed | None = None) -> State
 
 def _drawn(line: Line) -> Typed:
     return Typed(line, percent_text(line.share, 2))
+
+
+def _open(state: State, tool: str) -> State:
+    return replace(state, tool="" if tool == "none" else tool)
+
+
+_ACTIONS: dict[str, Callable[[State, str], State]] = {
+    "add": _add,
+    "remove": _remove,
+    "open": _open,
+    "accept": _accept,
+    "remedy": lambda state, packed: _redrawn(state, set_shares(state.formula, unpack(packed), follow=True)),
+    "place": lambda state, where: _redrawn(state, moved(state.formula, _place(where))),
+    "move": lambda state, step: _redrawn(state, moved(state.formula, _stepped(place_of(state.formula), step))),
+    "normalise": lambda state, _: _redrawn(state, normalise(state.formula)),
+}

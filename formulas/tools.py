@@ -11,13 +11,13 @@ from dataclasses import dataclass
 from balmcore import units
 from balmcore.design import Want, reach
 from balmcore.firmness import WINDOW_C, predict, word
-from balmcore.formula import Formula, percent_text
+from balmcore.formula import Formula, pack, percent_text
 from balmcore.problems import Problem
 from balmcore.safety import most_scent
 from balmcore.shelf import shortest
 from balmcore.swap import stand_ins, swap
 from balmcore.tables import Ingredient, Kind, library
-from formulas.studio import State, pack
+from formulas.studio import State
 from workshop.models import Preferences
 from workshop.web import Fields
 

@@ -5,7 +5,7 @@ from decimal import Decimal as D
 import numpy as np
 
 from balmcore.firmness import predict
-from balmcore.formula import Formula
+from balmcore.formula import Formula, set_shares
 from balmcore.safety import cautions
 from balmcore.tables import library
 from balmcore.tests import CoreTestCase
@@ -105,6 +105,26 @@ class CautionTests(CoreTestCase):
         self.assertEqual(self.said({"candelilla_wax": 12, "olive_oil": 88}), [("note", "Vegan")])
         self.assertIn(("note", "Vegan only if the supplier says so"), self.said({"cetyl_alcohol": 5, "olive_oil": 90}))
         self.assertIn(("care", "Carnauba wax above its usual 15 %"), self.said({"carnauba_wax": 20, "olive_oil": 80}))
+
+    def test_a_caution_offers_the_remedy_that_arithmetic_can_give(self) -> None:
+        """Own limits, the total, the sun and water: after the remedy the caution is gone."""
+        for parts, area, offer in (
+            ({"olive_oil": 98.5, "lavender": 1.5}, "lips", "Bring lavender to 0.5 %"),
+            ({"olive_oil": 97, "lavender": 2, "geranium": 1}, "body", "Bring them down to 0.99 % together"),
+            (
+                {"olive_oil": 99.35, "bergamot_expressed": 0.3, "lime_expressed": 0.35},
+                "body",
+                "Bring them down to 0.52 % together",
+            ),
+            ({"olive_oil": 98, "honey": 2}, "body", "Take honey out"),
+            ({"olive_oil": 75, "carnauba_wax": 25}, "body", "Bring carnauba wax to 15.0 %"),
+        ):
+            with self.subTest(offer):
+                formula = Formula.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
+                first = next(c for c in cautions(formula, "adult", area, "cautious") if c.offer == offer)
+                mended = set_shares(formula, dict(first.remedy), follow=True)
+                self.assertNotIn(first.title, [c.title for c in cautions(mended, "adult", area, "cautious")])
+                self.assertNotIn(offer, [c.offer for c in cautions(mended, "adult", area, "cautious")])
 
 
 class VerdictTests(CoreTestCase):

@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from django import template
 
-from balmcore.formula import percent_text
+from balmcore.formula import pack, percent_text
 from balmcore.units import Display
 
 register = template.Library()
@@ -56,3 +56,9 @@ def percent_short(share: float) -> str:
 def cut_underscore(key: str) -> str:
     """A key as words: ``plant wax``."""
     return key.replace("_", " ")
+
+
+@register.filter
+def packed(shares: tuple[tuple[str, Decimal], ...]) -> str:
+    """Shares by key for a hidden value: ``lavender:0.005``."""
+    return pack(shares)
