@@ -1,12 +1,13 @@
 """What pages show of formulas: shelves of tins, the studio's answer, what a version changed."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from django.db.models import Prefetch, Q, QuerySet
 from rapidfuzz import fuzz, process
 
-from balmcore.firmness import WINDOW_C, predict, word
+from balmcore.feel import Feel, Part, feel, scent, why
+from balmcore.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.formula import Formula as Composition
 from balmcore.formula import percent_text
 from balmcore.safety import Caution, cautions
@@ -22,6 +23,7 @@ from workshop.pictures import triangle
 from workshop.pictures.curve import Curve, curve
 from workshop.pictures.tin import Tin, tin
 
+BAR = 26.0  # width of a whole bar
 LONGEST_TRAIL = 8
 ROLE_NAMES = {"wax": "Wax", "butter": "Butter", "oil": "Oil", "extra": "Extras"}
 
@@ -105,12 +107,23 @@ def pick(text: str, limit: int = 8) -> list[Ingredient]:
 
 
 @dataclass(frozen=True)
+class Row:
+    """A line with what it gives to the structure: a bar of 0 to ``BAR`` and the points that one
+    percent more of it would bring, as text; empty while there is nothing to reckon with."""
+
+    typed: Typed
+    bar: float = 0.0
+    slope: str = ""
+    told: str = ""
+
+
+@dataclass(frozen=True)
 class Group:
     """The lines of one role with their sum."""
 
     role: str
     name: str
-    lines: tuple[Typed, ...]
+    rows: tuple[Row, ...]
     percent: str
 
 
@@ -134,6 +147,9 @@ class Answer:
     curve: Curve | None = None
     map: triangle.Map | None = None
     cautions: tuple[Caution, ...] = ()
+    feel: Feel | None = None
+    scent: str = ""
+    why_at: tuple[tuple[str, str], ...] = ()
     tool: Tool | None = None
 
 
@@ -141,12 +157,11 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
     """What the studio says to a state that started from ``version``; the offers of an open tool
     are drawn beside it."""
     formula = state.formula
-    groups = tuple(_group(role, state.lines) for role in ROLES)
     gap = formula.total - 1
     changed = [line[:2] for line in formula.lines] != [line[:2] for line in version.core.lines]
     base = Answer(
         state=state,
-        groups=groups,
+        groups=tuple(_group(role, state.lines, {}) for role in ROLES),
         total=percent_text(formula.total, 2),
         gap=f"{percent_text(abs(gap), 2)} % {'over' if gap > 0 else 'short'}" if gap else "",
         changed=changed or bool(state.problems),
@@ -158,6 +173,14 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
     prediction = predict(formula, kind.overrun)
     verdict = judge(prediction, kind, prefs.show)
     offers = tool.offers if tool else ()
+    places = {
+        "": ("the window's", WINDOW_C),
+        "cool": ("a cool room's", prefs.cool_room_c),
+        "warm": ("a warm room's", prefs.warm_room_c),
+        "skin": ("skin", SKIN_C),
+        "pocket": ("a hot pocket's", prefs.hot_pocket_c),
+    }
+    why_c = places.get(state.why_at, places[""])[1]
     rooms = (prefs.cool_room_c, prefs.warm_room_c, prefs.hot_pocket_c)
     stage = "draft" if changed else version.get_stage_display()
     return replace(
@@ -169,7 +192,13 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
             for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), rooms, strict=True)
         ),
         sigma=prediction.sigma,
-        curve=curve(prediction, kind, prefs.show, rooms, [predict(offer.formula, kind.overrun) for offer in offers]),
+        curve=curve(
+            prediction,
+            kind,
+            prefs.show,
+            rooms,
+            [(offer.name, predict(offer.formula, kind.overrun)) for offer in offers],
+        ),
         map=triangle.picture(
             survey(formula, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun),
             [offer.formula for offer in offers],
@@ -179,6 +208,10 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
         ),
         tin=tin(formula.role_shares(), verdict.firmness, stage, version.formula.name),
         cautions=cautions(formula, state.audience, state.area, prefs.school),
+        groups=tuple(_group(role, state.lines, why(formula, why_c, kind.overrun)) for role in ROLES),
+        feel=feel(formula, kind),
+        scent=scent(formula),
+        why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
         tool=tool,
     )
 
@@ -190,10 +223,19 @@ def _trail(version: Version) -> list[tuple[int, Composition, bool]]:
     return [(one.number, one.core, one.stage == judged) for one in reversed(earlier[:LONGEST_TRAIL])]
 
 
-def _group(role: str, lines: Iterable[Typed]) -> Group:
-    own = tuple(typed for typed in lines if typed.ingredient.role == role)
+def _group(role: str, lines: Iterable[Typed], parts: Mapping[str, Part]) -> Group:
+    own = [typed for typed in lines if typed.ingredient.role == role]
     total = Composition(tuple(typed.line for typed in own)).total
-    return Group(role, ROLE_NAMES[role], own, percent_text(total, 2))
+    return Group(
+        role, ROLE_NAMES[role], tuple(_row(typed, parts.get(typed.line.key)) for typed in own), percent_text(total, 2)
+    )
+
+
+def _row(typed: Typed, part: Part | None) -> Row:
+    if part is None:
+        return Row(typed)
+    told = f"{part.structure * 100:.0f} % of the structure; one percent more of it: {part.slope:+.1f} points"
+    return Row(typed, BAR * part.structure, f"{part.slope:+.1f}", told)
 
 
 def _waiting(lines: Iterable[Typed]) -> str:

@@ -52,6 +52,7 @@ class State:
     problem: str = ""
     focus: str = ""
     tool: str = ""
+    why_at: str = ""
 
     @property
     def formula(self) -> Formula:
@@ -127,6 +128,7 @@ def read(data: Fields) -> State:
         basis=tuple(unpack(data.text("basis", MOST_MEMORY)).items()),
         problem=twice,
         tool=data.text("tool"),
+        why_at=data.text("why_at"),
     )
 
 

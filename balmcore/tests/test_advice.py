@@ -4,6 +4,7 @@ from decimal import Decimal as D
 
 import numpy as np
 
+from balmcore.feel import feel, scent, why
 from balmcore.firmness import predict
 from balmcore.formula import Formula, set_shares
 from balmcore.safety import cautions
@@ -201,3 +202,36 @@ class TriangleTests(CoreTestCase):
         self.assertGreater(len(found), 20)
         self.assertTrue(np.all(np.minimum(abs(found - 45), abs(found - 58)) < 0.6))
         self.assertEqual([band.name for band in survey_of.bands][:3], ["runs", "gel", "soft scoop"])
+
+
+class FeelTests(CoreTestCase):
+    def test_feel_is_weighted_over_what_is_liquid_on_skin_and_powder_dries_it(self) -> None:
+        """Half grapeseed (1, 20 min), half castor (5, 90 min): 3 and 55; eight percent starch takes 1.2 off."""
+        gloss, butter = library().kinds["lip_gloss"], library().kinds["body_butter"]
+        oils = feel(Formula.of({"grapeseed_oil": 1, "castor_oil": 1}), gloss)
+        self.assertEqual((oils.weight, oils.sink_minutes, oils.greasiness), (3, 55, 3))
+        self.assertEqual(oils.sentence, "Rich, cushioned finish, stays on the skin. High shine that clings.")
+        starched = feel(Formula.of({"grapeseed_oil": 46, "castor_oil": 46, "arrowroot": 8}), butter)
+        self.assertAlmostEqual(starched.greasiness, 1.8)
+        self.assertIsNone(feel(Formula.of({"arrowroot": 1}), butter))
+
+    def test_a_base_that_smells_fights_a_chosen_scent(self) -> None:
+        """Unrefined butters are told; refined ones are not."""
+        base = {"shea_butter": 60, "olive_oil": 39, "lavender": 1}
+        self.assertEqual(
+            scent(Formula.of(base)),
+            "The base smells of smoky nut (shea butter, unrefined): it will fight lavender. Refined butter has no smell.",
+        )
+        self.assertEqual(scent(Formula.of({"shea_butter_refined": 60, "olive_oil": 40})), "")
+
+    def test_why_it_is_firm(self) -> None:
+        """Parts add to the whole; the slope is the difference that one percent more really makes."""
+        formula = Formula.of({"beeswax_yellow": 15, "shea_butter": 15, "olive_oil": 70})
+        parts = why(formula, 21)
+        self.assertAlmostEqual(sum(part.structure for part in parts.values()), 1)
+        self.assertEqual(parts["olive_oil"].structure, 0)
+        more = Formula.of({"beeswax_yellow": 15 * 0.99 + 1, "shea_butter": 15 * 0.99, "olive_oil": 70 * 0.99})
+        gain = predict(more).firmness_at(21) - predict(formula).firmness_at(21)
+        self.assertAlmostEqual(parts["beeswax_yellow"].slope, gain, places=6)
+        self.assertGreater(parts["beeswax_yellow"].slope, 1)
+        self.assertLess(parts["olive_oil"].slope, 0)

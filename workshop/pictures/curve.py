@@ -1,11 +1,12 @@
 """The curve: firmness against temperature, with places people know and the kind's gate."""
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from balmcore.firmness import BANDS, SKIN_C, WINDOW_C, Prediction
+from balmcore.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, word
 from balmcore.tables import Kind
 from balmcore.units import Display
 
@@ -15,6 +16,7 @@ LETTER = 5.6  # width of a small letter, for keeping labels apart
 COLDEST, HOTTEST = 0.0, 60.0
 HIGHEST = 110.0
 POINTS = 121
+TABLE_EVERY = 4  # points: a row for every 2 degrees
 REFRIGERATOR_C, HOT_CAR_C = 4.0, 50.0
 
 
@@ -59,6 +61,9 @@ class Curve:
     words: tuple[Mark, ...]
     firmnesses: tuple[Mark, ...]
     now: tuple[float, float]
+    names: tuple[str, ...]
+    readings: str
+    table: tuple[tuple[str, tuple[str, ...]], ...]
     title: str
     caption: str
     width: float = WIDTH
@@ -85,12 +90,14 @@ def curve(
     kind: Kind,
     show: Display,
     rooms: tuple[float, float, float],
-    others: Sequence[Prediction] = (),
+    others: Sequence[tuple[str, Prediction]] = (),
+    name: str = "now",
 ) -> Curve:
     """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket;
-    ``others`` are drawn beside it, each with its own dashes."""
+    ``others`` are drawn beside it by name, each with its own dashes."""
     temps = np.linspace(COLDEST, HOTTEST, POINTS)
     firmness = prediction.curve(temps.tolist()).firmness[0]
+    rows = [firmness, *(other.curve(temps).firmness[0] for _, other in others)]
     sigma = prediction.sigma
     upper = [(x_of(t), y_of(f + sigma)) for t, f in zip(temps, firmness, strict=True) if f > 0]
     lower = [(x_of(t), y_of(f - sigma)) for t, f in zip(temps, firmness, strict=True) if f > 0]
@@ -114,10 +121,7 @@ def curve(
     now = prediction.firmness_at(WINDOW_C)
     return Curve(
         line=_path([(x_of(t), y_of(f)) for t, f in zip(temps, firmness, strict=True)]),
-        others=tuple(
-            _path([(x_of(t), y_of(f)) for t, f in zip(temps, other.curve(temps).firmness[0], strict=True)])
-            for other in others
-        ),
+        others=tuple(_path([(x_of(t), y_of(f)) for t, f in zip(temps, row, strict=True)]) for row in rows[1:]),
         band=_path(upper + lower[::-1]) + "Z" if upper else "",
         posts=_gate(kind),
         places=_labelled([(x_of(t), name) for t, name in places]),
@@ -125,6 +129,18 @@ def curve(
         words=tuple(Mark((y_of(low) + y_of(high)) / 2, name) for low, high, name in edges),
         firmnesses=tuple(Mark(y_of(low), f"{low:g}") for low, _, _ in edges),
         now=(x_of(WINDOW_C), y_of(now)),
+        names=(name, *(other for other, _ in others)),
+        readings=json.dumps(
+            [
+                [round(x_of(temp), 1), show.temp_text(temp, 1), [f"{row[i]:.0f} {word(row[i])}" for row in rows]]
+                for i, temp in enumerate(temps.tolist())
+            ]
+        ),
+        table=tuple(
+            (show.temp_text(temp), tuple(f"{row[i]:.1f}" for row in rows))
+            for i, temp in enumerate(temps.tolist())
+            if i % TABLE_EVERY == 0
+        ),
         title=f"Firmness against temperature: {now:.0f} at {show.temp_text(WINDOW_C)}, "
         f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "
         f"{prediction.firmness_at(40):.0f} at {show.temp_text(40)}.",
