@@ -95,6 +95,18 @@ def restore(formula: Formula, number: int) -> Version:
     return _store(formula, old.core, old, f"Version {number} again.")
 
 
+@transaction.atomic
+def branch(version: Version) -> Formula:
+    """A new formula that begins where a version is, for the same wearer."""
+    source = version.formula
+    name = f"{source.name} from v{version.number}"
+    limit = Formula._meta.get_field("name").max_length or len(name)
+    twin = begin(name[:limit], source.kind_key, version.core, f"Branched from {version}.")
+    twin.audience, twin.area = source.audience, source.area
+    twin.save(update_fields=("audience", "area"))
+    return twin
+
+
 def mark(version: Version, stage: Version.Stage) -> None:
     """Note how far a version has come; it never goes back."""
     Version.objects.filter(pk=version.pk, stage__lt=stage).update(stage=stage)

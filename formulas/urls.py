@@ -14,5 +14,7 @@ urlpatterns = [
     path("<int:pk>/try", views.attempt, name="try"),
     path("<int:pk>/save", views.save, name="save"),
     path("<int:pk>/versions", views.versions, name="versions"),
+    path("<int:pk>/compare", views.compare, name="compare"),
+    path("<int:pk>/versions/<int:number>/branch", views.branch, name="branch"),
     path("<int:pk>/versions/<int:number>/restore", views.restore, name="restore"),
 ]

@@ -9,7 +9,7 @@ from balmcore.problems import Problem
 from balmcore.reader import LONGEST_TEXT, MOST_LINES, read
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import library
-from formulas import queries, services, studio, tools
+from formulas import comparison, queries, services, studio, tools
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
 from workshop.models import Preferences
@@ -158,6 +158,34 @@ def versions(request: Request, pk: int) -> HttpResponse:
     return render(
         request, "formulas/versions.html", {"formula": formula, "form": form, "steps": queries.history(formula)}
     )
+
+
+@require_GET
+def compare(request: Request, pk: int) -> HttpResponse:
+    """Up to four versions, of this formula or others, side by side."""
+    formula = get_object_or_404(Formula, pk=pk)
+    asked = [int(value) for value in Fields(request.GET).texts("v") if value.isascii() and value.isdigit()][:12]
+    everything = queries.with_lines(Version.objects.order_by("formula__name", "-number"))
+    found = {version.pk: version for version in everything.filter(pk__in=asked)}
+    chosen = [found[one] for one in dict.fromkeys(asked) if one in found][: comparison.MOST]
+    chosen = chosen or list(everything.filter(formula=formula)[:2])
+    slots = [version.pk for version in chosen] + [0] * (comparison.MOST - len(chosen))
+    context = {
+        "formula": formula,
+        "comparison": comparison.compare(chosen, preferences()),
+        "slots": slots,
+        "choices": Version.objects.select_related("formula").order_by("formula__name", "-number")[:500],
+    }
+    return render(request, "formulas/compare.html", context)
+
+
+@require_POST
+def branch(request: Request, pk: int, number: int) -> HttpResponse:
+    """A version as the beginning of a formula of its own."""
+    version = get_object_or_404(Version.objects.select_related("formula"), formula=pk, number=number)
+    twin = services.branch(version)
+    messages.success(request, f"{twin.name} begins from version {number} of {version.formula.name}.")
+    return redirect("formulas:studio", twin.pk)
 
 
 @require_POST

@@ -179,6 +179,25 @@ class StudioTests(TestCase):
         self.assertContains(long, "That name has 5000 characters; a label holds 120 at most.")
         self.assertContains(long, "<h1>Topgallant</h1>", html=True)
 
+    def test_any_versions_are_compared_and_one_becomes_a_formula_of_its_own(self) -> None:
+        """Two versions and another formula side by side; a branch begins where the version was."""
+        self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.save(302, note="firmer")
+        other = begin("Skysail", "lip_gloss").versions.get()
+        first, second = self.formula.versions.order_by("number")
+        page = self.client.get(self.path + "compare", {"v": [second.pk, first.pk, other.pk, "x", 99999]})
+        lines = {line.name: line for line in page.context["comparison"].lines}
+        self.assertEqual(lines["Beeswax, yellow"].percents, ("20.00", "17.00", ""))
+        self.assertTrue(lines["Castor oil"].differs)
+        self.assertEqual(len(page.context["comparison"].curve.others), 2)
+        self.assertContains(page, "Topsail v2")
+        self.assertContains(page, "Keeps 18 months: olive oil turns first.")
+        self.assertEqual(len(self.client.get(self.path + "compare").context["comparison"].columns), 2)
+        self.client.post(self.path + "versions/1/branch")
+        twin = Version.objects.get(formula__name="Topsail from v1")
+        self.assertEqual([line.share for line in twin.core.lines], [line.share for line in first.core.lines])
+        self.assertEqual(twin.note, "Branched from Topsail v1.")
+
     def test_the_database_refuses_what_no_form_should_let_through(self) -> None:
         """Shares outside 0 to 1, an ingredient twice, two current versions."""
         version = self.formula.versions.get()

@@ -1,0 +1,81 @@
+"""Up to four versions side by side: the curve of each, line by line, and what each holds to."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from balmcore.feel import feel
+from balmcore.firmness import WINDOW_C, predict
+from balmcore.formula import percent_text
+from balmcore.shelf import shortest
+from balmcore.tables import library
+from balmcore.verdict import Verdict, judge
+from formulas.models import Version
+from workshop.models import Preferences
+from workshop.pictures.curve import Curve, curve
+from workshop.pictures.tin import Tin, tin
+
+MOST = 4
+
+
+@dataclass(frozen=True)
+class Column:
+    """One version among those compared."""
+
+    version: Version
+    tin: Tin
+    verdict: Verdict
+    feel: str
+    keeps: str
+
+
+@dataclass(frozen=True)
+class Line:
+    """An ingredient and its percent in every column; ``differs`` when they are not all alike."""
+
+    name: str
+    percents: tuple[str, ...]
+    differs: bool
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """What the comparison page shows; the first column sets the kind of the curve's gate."""
+
+    columns: tuple[Column, ...]
+    lines: tuple[Line, ...]
+    curve: Curve
+
+
+def compare(versions: Sequence[Version], prefs: Preferences) -> Comparison:
+    """One to four versions compared; their lines and formula should be prefetched."""
+    columns = tuple(_column(version, prefs) for version in versions)
+    predictions = [(str(version), predict(version.core, version.formula.kind.overrun)) for version in versions]
+    keys = list(dict.fromkeys(key for version in versions for key in version.core.keys))
+    shares = [{line.key: line.share for line in version.core.lines} for version in versions]
+    rooms = (prefs.cool_room_c, prefs.warm_room_c, prefs.hot_pocket_c)
+    (name, first), *others = predictions
+    return Comparison(
+        columns,
+        tuple(
+            Line(
+                library().ingredient(key).name,
+                tuple(percent_text(share[key], 2) if key in share else "" for share in shares),
+                len({share.get(key) for share in shares}) > 1,
+            )
+            for key in keys
+        ),
+        curve(first, versions[0].formula.kind, prefs.show, rooms, others, name),
+    )
+
+
+def _column(version: Version, prefs: Preferences) -> Column:
+    core, kind = version.core, version.formula.kind
+    prediction = predict(core, kind.overrun)
+    felt, first = feel(core, kind), shortest(core)
+    return Column(
+        version,
+        tin(core.role_shares(), prediction.firmness_at(WINDOW_C), version.get_stage_display(), str(version)),
+        judge(prediction, kind, prefs.show),
+        felt.sentence if felt else "",
+        f"Keeps {first.shelf_months:g} months: {first.name.lower()} turns first." if first else "",
+    )
