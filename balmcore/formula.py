@@ -5,7 +5,7 @@ read and type percent of the whole to two decimals, so balancing works on that g
 (``GRID`` = 0.01 %) and hits exactly one hundred.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_FLOOR, Decimal
 from functools import cached_property
@@ -127,6 +127,64 @@ def set_shares(formula: Formula, shares: Mapping[str, Decimal], follow: bool) ->
         raise Problem("A percentage lies between 0 and 100.", where)
     lines = tuple(line._replace(share=shares.get(line.key, line.share)) for line in formula.lines)
     return _balanced(Formula(lines), frozenset(shares), where) if follow else Formula(lines)
+
+
+def set_group(formula: Formula, role: str, share: Decimal) -> Formula:
+    """The formula with all lines of a role together at ``share``, their inner split kept, and
+    the other lines following. Locked lines stay; a group that stands at nothing is split evenly.
+
+    Raises :class:`Problem` when its locked lines alone are more, or nothing in it may move.
+    """
+    where = f"group.{role}"
+    own = [line for line in formula.lines if line.ingredient.role == role]
+    free = [line for line in own if not line.locked]
+    rest = share - sum((line.share for line in own if line.locked), Decimal(0))
+    if rest < 0 or not free:
+        raise Problem("The locked lines of this group do not let it: unlock one.", where)
+    weights = [line.share for line in free]
+    odd = rest % GRID
+    shares = largest_remainder(weights if any(weights) else [WHOLE] * len(free), GRID, rest - odd)
+    shares[0] += odd
+    return set_shares(formula, dict(zip((line.key for line in free), shares, strict=True)), follow=True)
+
+
+def set_parts(formula: Formula, parts: Sequence[Decimal]) -> Formula:
+    """The formula with its waxes, butters and oils in these parts; extras keep their share.
+
+    As many parts as there are such lines set the lines, in order; three parts otherwise set
+    wax : butter : oil with their inner splits. Locks do not count here, as parts name them all.
+    """
+    base = [line for line in formula.lines if line.ingredient.role != "extra"]
+    total = sum(parts, Decimal(0))
+    if total <= 0 or any(part < 0 for part in parts):
+        raise Problem("Parts are numbers above nothing, such as 3 : 2 : 5.", "parts")
+    room = WHOLE - sum((line.share for line in formula.lines if line.ingredient.role == "extra"), Decimal(0))
+    if len(parts) == len(base):
+        weights = dict(zip((line.key for line in base), parts, strict=True))
+    elif len(parts) == 3:
+        weights = _split_by_role(base, dict(zip(ROLES, parts, strict=False)))
+    else:
+        raise Problem(
+            f"That is {len(parts)} parts for {len(base)} lines: give one each, or wax : butter : oil.", "parts"
+        )
+    odd = room % GRID
+    shares = largest_remainder(weights.values(), GRID, room - odd)
+    shares[0] += odd
+    new = dict(zip(weights, shares, strict=True))
+    return Formula(tuple(line._replace(share=new.get(line.key, line.share)) for line in formula.lines))
+
+
+def _split_by_role(lines: Sequence[Line], parts: Mapping[str, Decimal]) -> dict[str, Decimal]:
+    """Weights of lines whose groups have these parts, the inner splits kept."""
+    weights: dict[str, Decimal] = {}
+    for role, part in parts.items():
+        own = [line for line in lines if line.ingredient.role == role]
+        inner = sum((line.share for line in own), Decimal(0))
+        if part and not own:
+            raise Problem(f"There is no {role} in the formula to give a part to: add one first.", "parts")
+        for line in own:
+            weights[line.key] = part * (line.share / inner if inner else WHOLE / len(own))
+    return weights
 
 
 def normalise(formula: Formula) -> Formula:

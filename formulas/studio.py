@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.formula import Formula, Line, normalise, pack, percent_text, set_shares
+from balmcore.formula import Formula, Line, normalise, pack, percent_text, set_group, set_parts, set_shares
 from balmcore.problems import Problem
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import Ingredient, library
@@ -145,6 +145,8 @@ def respond(data: Fields) -> State:
         if key:
             return _edit(state, key, shown, data.text("nudge"))
         state = replace(state, editing="", basis=())
+        if group := data.text("grouped"):
+            return _group(state, group, data.text(f"group-{group}", 200))
         for name, action in _ACTIONS.items():
             if value := data.text(name, MOST_MEMORY):
                 return action(state, value)
@@ -281,12 +283,24 @@ def _open(state: State, tool: str) -> State:
     return replace(state, tool="" if tool == "none" else tool)
 
 
+def _group(state: State, role: str, text: str) -> State:
+    """The total of a group typed as one number."""
+    return _redrawn(state, set_group(state.formula, role, units.share(text)))
+
+
+def _parts(state: State, text: str) -> State:
+    """``3 : 2 : 5`` for the lines, or for wax, butter and oil."""
+    parts = [units.number(part) for part in text.replace("/", ":").split(":")]
+    return _redrawn(state, set_parts(state.formula, parts))
+
+
 _ACTIONS: dict[str, Callable[[State, str], State]] = {
     "add": _add,
     "remove": _remove,
     "open": _open,
     "accept": _accept,
     "remedy": lambda state, packed: _redrawn(state, set_shares(state.formula, unpack(packed), follow=True)),
+    "parts": _parts,
     "place": lambda state, where: _redrawn(state, moved(state.formula, _place(where))),
     "move": lambda state, step: _redrawn(state, moved(state.formula, _stepped(place_of(state.formula), step))),
     "normalise": lambda state, _: _redrawn(state, normalise(state.formula)),

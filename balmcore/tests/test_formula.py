@@ -5,7 +5,17 @@ from decimal import Decimal as D
 from hypothesis import given
 from hypothesis import strategies as st
 
-from balmcore.formula import GRID, Formula, Line, largest_remainder, normalise, percent_text, set_shares
+from balmcore.formula import (
+    GRID,
+    Formula,
+    Line,
+    largest_remainder,
+    normalise,
+    percent_text,
+    set_group,
+    set_parts,
+    set_shares,
+)
 from balmcore.tests import CoreTestCase
 
 BALM = Formula(
@@ -89,3 +99,29 @@ class BalanceTests(CoreTestCase):
         """10 g in three equal parts on a 0.1 g scale: 3.4, 3.3, 3.3."""
         parts = largest_remainder([D(1), D(1), D(1)], D("0.1"), D(10))
         self.assertEqual(parts, [D("3.4"), D("3.3"), D("3.3")])
+
+
+class GroupTests(CoreTestCase):
+    def test_a_group_moves_as_one_number_with_its_inner_split(self) -> None:
+        """Oils 50 to 24: olive to castor stays three to two, and wax takes up what is free."""
+        self.assertEqual(percents(set_group(BALM, "oil", D("0.24"))), ["46.0", "30.0", "14.4", "9.6"])
+        with self.assert_refused("The locked lines of this group do not let it: unlock one."):
+            set_group(BALM, "butter", D("0.4"))
+        with self.assert_refused("The locked lines leave room for 70.0 % at most"):
+            set_group(BALM, "oil", D("0.8"))
+
+    def test_parts_become_percent(self) -> None:
+        """One part a line in order, or wax : butter : oil; extras keep their share."""
+        self.assertEqual(percents(set_parts(BALM, [D(1), D(2), D(4), D(1)])), ["12.5", "25.0", "50.0", "12.5"])
+        self.assertEqual(percents(set_parts(BALM, [D(3), D(2), D(5)])), ["30.0", "20.0", "30.0", "20.0"])
+        scented = Formula((Line("beeswax_yellow", D("0.2")), Line("olive_oil", D("0.79")), Line("lavender", D("0.01"))))
+        self.assertEqual(percents(set_parts(scented, [D(1), D(2)])), ["33.0", "66.0", "1.0"])
+        for parts, said in (
+            ([D(1), D(2)], "That is 2 parts for 4 lines"),
+            ([D(0)] * 4, "Parts are numbers above nothing"),
+            ([D(1), D(-1), D(1), D(1)], "Parts are numbers above nothing"),
+        ):
+            with self.assert_refused(said):
+                set_parts(BALM, parts)
+        with self.assert_refused("There is no butter in the formula to give a part to"):
+            set_parts(scented, [D(1), D(1), D(1)])

@@ -79,6 +79,19 @@ class StudioTests(TestCase):
         self.act(percent__beeswax_yellow="40", edited="beeswax_yellow")
         self.assertContains(self.page, "The locked lines leave room for 32.5 % at most: unlock one, or take less.")
 
+    def test_group_totals_and_parts_are_typed_as_one(self) -> None:
+        """Oils together at 50: wax and butter follow; parts for all; nonsense is told."""
+        data = self.act(grouped="oil", group__oil="50")
+        self.assertEqual((data["percent-olive_oil"], data["group-oil"]), (["50.00"], ["50.00"]))
+        self.assertContains(self.page, "100.00 %")
+        data = self.act(parts="2 : 1 : 7")
+        self.assertEqual(data["percent-beeswax_yellow"], ["19.85"])
+        self.act(parts="two to one")
+        self.assertContains(self.page, "“two to one” is not a number")
+        self.act(grouped="oil", group__oil="lots")
+        self.assertContains(self.page, "“lots” is not a number")
+        self.assertContains(self.page, "100.00 %")
+
     def test_keeping_lets_the_total_drift_and_bring_to_100_mends_it(self) -> None:
         """Wax 17 to 22 while the rest keeps: 5 over; a save is refused until it is whole."""
         self.act(follow="keep")
