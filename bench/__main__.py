@@ -73,6 +73,42 @@ def core(report: Report) -> None:
     report.line("(b) curve at 121 temperatures, ratio", taken / plain, 15, "x", f"{taken * 1e6:.0f} us")
 
 
+def design(report: Report) -> None:
+    """A target request for twelve lines against one SLSQP run on a quadratic of the same size;
+    stand-ins ranked; a swap."""
+    from scipy.optimize import minimize
+
+    from balmcore.design import Want, reach
+    from balmcore.formula import Formula
+    from balmcore.swap import stand_ins, swap
+
+    more = {"mango_butter": 5, "sweet_almond_oil": 6}
+    formula = Formula.of({**dict(zip(KEYS, PERCENT, strict=True)), **more})
+    count = len(formula.lines)
+    start = np.full(count, 1 / count)
+    goal = np.linspace(0, 2 / count, count)
+
+    def quadratic() -> object:
+        return minimize(
+            lambda x: ((x - goal) ** 2).sum(),
+            start,
+            jac=lambda x: 2 * (x - goal),
+            bounds=[(0, 1)] * count,
+            constraints=[{"type": "eq", "fun": lambda x: x.sum() - 1, "jac": lambda x: np.ones(count)}],
+            method="SLSQP",
+        )
+
+    bare = seconds(quadratic, 40)
+    asked = Want(70, 80, 45, 40)
+    taken = seconds(lambda: reach(formula, asked), 20)
+    report.line(f"(e) target request, {count} lines", taken * 1e3, 150, "ms", f"{taken / bare:.1f} x a bare SLSQP run")
+    refused = Want(70, 80, 60, 55)
+    report.line("    one that cannot be met, and why", seconds(lambda: reach(formula, refused), 5) * 1e3, 1000, "ms")
+    report.line("(f) stand-ins ranked", seconds(lambda: stand_ins("beeswax_yellow", vegan=True), 20) * 1e3, 100, "ms")
+    swapped = seconds(lambda: swap(formula, "beeswax_yellow", "sunflower_wax", "olive_oil"), 20)
+    report.line("    a swap, both ways", swapped * 1e3, 100, "ms")
+
+
 def web(report: Report) -> None:
     """A studio edit against an empty view, and the pours page with 5,000 pours against 50."""
     from django.conf import settings
@@ -104,6 +140,13 @@ def web(report: Report) -> None:
     taken = seconds(edit, 60) - parsing
     report.line("(c) server time of a studio edit", taken * 1e3, 40, "ms", f"{taken / empty:.1f} x an empty view")
 
+    places = iter(range(10_000))
+
+    def drag() -> None:
+        data = form_data(page, "studio", place=f"0.{20 + next(places) % 20};0.25")
+        assert client.post(f"/formulas/{formula.pk}/try", data).status_code == 200
+
+    report.line("    a drag's answer", (seconds(drag, 60) - parsing) * 1e3, 150, "ms")
     fill(50)
     few = seconds(lambda: client.get("/pours/"), 15)
     with CaptureQueriesContext(connection) as before:
@@ -145,5 +188,6 @@ if __name__ == "__main__":
     django.setup()
     report = Report()
     core(report)
+    design(report)
     web(report)
     sys.exit(bool(report.missed))

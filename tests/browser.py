@@ -7,6 +7,7 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
+expect.set_options(timeout=15_000)
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
 
