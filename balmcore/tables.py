@@ -139,6 +139,17 @@ class Kind:
 
 
 @dataclass(frozen=True)
+class School:
+    """A way of putting a balm together: a starting composition in percent and what speaks for it."""
+
+    key: str
+    name: str
+    kind: str
+    start: tuple[tuple[str, float], ...]
+    reason: str
+
+
+@dataclass(frozen=True)
 class AromaLimit:
     """Greatest share of all aromatics together, by the cautious and by the usual school."""
 
@@ -159,6 +170,7 @@ class Library:
     colourants: Mapping[str, Colourant]
     containers: Mapping[str, Container]
     kinds: Mapping[str, Kind]
+    schools: Mapping[str, School]
     limits: Mapping[tuple[str, str], AromaLimit]
 
     def ingredient(self, key: str, where: str = "") -> Ingredient:
@@ -385,14 +397,26 @@ def _container(row: _Row) -> tuple[str, Container]:
     )
 
 
-def _kind(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
-    key = row.need("key")
+def _start(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[tuple[str, float], ...]:
     start = row.pairs("start")
     for ingredient, _ in start:
         if ingredient not in ingredients:
             raise row.refuse(f"start: there is no ingredient “{ingredient}”")
     if abs((total := sum(percent for _, percent in start)) - 100) > 1e-9:
         raise row.refuse(f"start adds to {total:g}, not 100")
+    return start
+
+
+def _school(row: _Row, ingredients: Mapping[str, Ingredient], kinds: Mapping[str, Kind]) -> tuple[str, School]:
+    key, kind = row.need("key"), row.need("kind")
+    if kind not in kinds:
+        raise row.refuse(f"there is no kind “{kind}”")
+    return key, School(key, row.need("name"), kind, _start(row, ingredients), row.need("reason"))
+
+
+def _kind(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
+    key = row.need("key")
+    start = _start(row, ingredients)
     low, high = row.number("firm_low", 0, 120), row.number("firm_high", 0, 120)
     if low >= high:
         raise row.refuse(f"firm_low {low:g} is not below firm_high {high:g}")
@@ -432,13 +456,15 @@ def load(folder: Path = DATA) -> Library:
         "aroma", "Scent, not yet chosen", "Parfum", "extra", "aromatic", 0.90, fractions=(("aroma", 1.0),)
     )
     everything = {**colours, **taken, aroma.key: aroma, **ingredients}
+    kinds = _read(folder / "kinds.csv", lambda row: _kind(row, everything))
     return Library(
         species=species,
         ingredients=everything,
         aromatics={key: item for key, (item, _) in aromatics.items()},
         colourants={key: item for key, (item, _) in colourants.items()},
         containers=_read(folder / "containers.csv", _container),
-        kinds=_read(folder / "kinds.csv", lambda row: _kind(row, everything)),
+        kinds=kinds,
+        schools=_read(folder / "schools.csv", lambda row: _school(row, everything, kinds)),
         limits=_read(folder / "audience_limits.csv", _limit),
     )
 

@@ -10,7 +10,7 @@ class BeginForm(forms.ModelForm):
     """Name and kind of a new formula."""
 
     kind = forms.ChoiceField(
-        choices=lambda: [(kind.key, kind.name) for kind in library().kinds.values()],
+        choices=lambda: [(key, key) for key in (*library().kinds, *library().schools)],
         widget=forms.RadioSelect,
         error_messages={"required": "Choose what it is to be."},
     )

@@ -11,7 +11,7 @@ from balmcore.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.formula import Formula as Composition
 from balmcore.formula import percent_text
 from balmcore.safety import Caution, cautions
-from balmcore.tables import ROLES, Ingredient, Kind, library
+from balmcore.tables import ROLES, Ingredient, Kind, School, library
 from balmcore.triangle import survey
 from balmcore.verdict import Verdict, judge
 from formulas.models import Formula, Version
@@ -89,6 +89,31 @@ def starters() -> list[Starter]:
         firmness = predict(composition, kind.overrun).firmness_at(WINDOW_C)
         window = f"{kind.firm_low:g} to {kind.firm_high:g}"
         found.append(Starter(kind, tin(composition.role_shares(), firmness, "draft", kind.name), window))
+    return found
+
+
+@dataclass(frozen=True)
+class SchoolStarter:
+    """A school to begin from: its tin, and what the model says of it cold and hot."""
+
+    school: School
+    tin: Tin
+    cool: str
+    hot: str
+
+
+def schools(prefs: Preferences) -> list[SchoolStarter]:
+    """Every school with its firmness in the maker's cool room and hot pocket."""
+    found = []
+    for school in library().schools.values():
+        prediction = predict(starting_point(school))
+        firmness = prediction.firmness_at(WINDOW_C)
+        cool, hot = (
+            f"{prediction.firmness_at(temp):.0f} {prediction.word_at(temp)}"
+            for temp in (prefs.cool_room_c, prefs.hot_pocket_c)
+        )
+        picture = tin(prediction.formula.role_shares(), firmness, "draft", school.name)
+        found.append(SchoolStarter(school, picture, cool, hot))
     return found
 
 

@@ -7,7 +7,7 @@ from balmcore.formula import Formula as Composition
 from balmcore.formula import normalise, percent_text
 from balmcore.problems import Problem
 from balmcore.reader import Reading, composition
-from balmcore.tables import Kind, library
+from balmcore.tables import Kind, School, library
 from formulas.models import Formula, Line, Version
 
 MOST_NOTE = 500
@@ -32,8 +32,8 @@ def kind(key: str) -> Kind:
     return found
 
 
-def starting_point(chosen: Kind) -> Composition:
-    """The composition a new formula of a kind begins with; it meets the kind's window."""
+def starting_point(chosen: Kind | School) -> Composition:
+    """The composition a new formula of a kind or of a school begins with."""
     return Composition.of({key: round(percent / 100, 6) for key, percent in chosen.start})
 
 
@@ -45,6 +45,14 @@ def begin(name: str, kind_key: str, composition: Composition | None = None, note
     note = note or f"The starting point for a {chosen.name.lower()}."
     _store(formula, composition or starting_point(chosen), None, note)
     return formula
+
+
+def begin_as(name: str, choice: str) -> Formula:
+    """A new formula from a kind, or from a school's starting point. Raises :class:`Problem`."""
+    school = library().schools.get(choice)
+    if school is None:
+        return begin(name, choice)
+    return begin(name, school.kind, starting_point(school), f"{school.name}: {school.reason}")
 
 
 def from_recipe(name: str, kind_key: str, reading: Reading) -> Formula:

@@ -29,10 +29,19 @@ def begin(request: Request) -> HttpResponse:
     """A new formula from a kind."""
     form = BeginForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        formula = services.begin(form.cleaned_data["name"], form.cleaned_data["kind"])
+        formula = services.begin_as(form.cleaned_data["name"], form.cleaned_data["kind"])
         return redirect("formulas:studio", formula.pk)
     chosen = form.data.get("kind", request.GET.get("kind", ""))
-    return render(request, "formulas/begin.html", {"form": form, "starters": queries.starters(), "chosen": chosen})
+    return render(
+        request,
+        "formulas/begin.html",
+        {
+            "form": form,
+            "starters": queries.starters(),
+            "schools": queries.schools(preferences()),
+            "chosen": chosen,
+        },
+    )
 
 
 def recipe(request: Request) -> HttpResponse:

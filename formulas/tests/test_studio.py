@@ -244,6 +244,16 @@ class ShelfTests(TestCase):
         self.assertEqual(pick("xyzzy"), [])
         self.assertEqual(pick("   "), [])
 
+    def test_a_school_is_a_starting_point_with_its_reason(self) -> None:
+        """Six schools, told cold and hot; one becomes a formula of its nearest kind."""
+        page = self.client.get("/formulas/new")
+        self.assertEqual(len(page.context["schools"]), 6)
+        self.assertContains(page, "No-wax butter</strong> <small>cool 67 firm pot, hot 0 runs")
+        self.client.post("/formulas/new", {"name": "Plain", "kind": "one_to_five"})
+        version = Version.objects.get(formula__name="Plain")
+        self.assertEqual((version.formula.kind_key, round(version.firmness)), ("pot_salve", 46))
+        self.assertIn("the herbalist's salve", version.note)
+
     def test_a_new_formula_needs_a_name_and_a_kind_and_shows_markup_as_text(self) -> None:
         """Empty, 5,000 characters, an unknown kind; markup in a name is only text."""
         empty = self.client.post("/formulas/new", {"name": " "})
