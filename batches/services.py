@@ -6,11 +6,15 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from balmcore.batch import Filling, Scaled, pot_order, scale
+from balmcore.batch import Filling, Scaled, density_at, pot_order, pour_temperature, scale
+from balmcore.firmness import predict
+from balmcore.formula import percent_text
+from balmcore.ladder import Ladder
 from balmcore.problems import Problem
+from balmcore.tables import library
 from batches.models import Batch, BatchContainer, BatchLine
 from formulas.models import Version
-from formulas.services import mark
+from formulas.services import beside, mark
 
 
 @dataclass(frozen=True)
@@ -57,6 +61,28 @@ def plan(version: Version, chosen: Plan) -> Batch:
     )
     mark(version, Version.Stage.PLANNED)
     return batch
+
+
+@transaction.atomic
+def plan_rung(version: Version, made: Ladder, number: int, resolution_g: Decimal) -> Batch:
+    """One cup of a ladder as a batch of its own, of a trial version beside the one it is made from.
+
+    Raises :class:`Problem` for a rung that is not there.
+    """
+    rung = next((rung for rung in made.rungs if rung.number == number), None)
+    if rung is None:
+        raise Problem(f"The ladder has no rung {number}.")
+    name = library().ingredient(made.key).name
+    note = (
+        f"Ladder, rung {number} of {len(made.rungs)}: {name.lower()} {percent_text(rung.share)} %, "
+        f"{rung.low_g.normalize():f} g of the low melt and {rung.high_g.normalize():f} g of the high."
+    )
+    trial = beside(version, rung.formula, note)
+    pour_c = pour_temperature(predict(rung.formula).set_c)
+    grams = float(rung.low_g + rung.high_g)
+    cup = Filling("ladder-cup", grams / density_at(rung.formula.density_g_ml(), pour_c), 1.0, 1)
+    names = {"ladder-cup": f"Test cup, rung {number} of {len(made.rungs)}"}
+    return plan(trial, Plan([cup], names, pour_c, resolution_g, Decimal(0), 0.0))
 
 
 class WeighedElsewhere(Problem):

@@ -5,7 +5,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from batches import planning, queries, services, weighing
+from batches import ladders, planning, queries, services, weighing
 from batches.models import Batch
 from formulas.models import Version
 from pantry.queries import containers
@@ -40,6 +40,20 @@ def plan(request: Request) -> HttpResponse:
         "refused": refused,
     }
     return render(request, template, context, status=400 if refused else 200)
+
+
+def ladder(request: Request) -> HttpResponse:
+    """Test cups with more and less of one ingredient; each can be planned as a batch."""
+    fields = Fields(request.POST or request.GET)
+    version = get_object_or_404(Version.objects.select_related("formula"), pk=fields.whole("version"))
+    prefs = preferences()
+    form = ladders.read(fields, version, prefs)
+    rung = fields.whole("rung")
+    if form.ladder and rung is not None:
+        batch = services.plan_rung(version, form.ladder, rung, prefs.resolution_g)
+        return redirect("batches:sheet", batch.pk)
+    template = "batches/_ladder.html" if request.htmx else "batches/ladder.html"
+    return render(request, template, {"version": version, "form": form}, status=400 if rung is not None else 200)
 
 
 def _batch(pk: int) -> Batch:

@@ -115,18 +115,28 @@ def branch(version: Version) -> Formula:
     return twin
 
 
+@transaction.atomic
+def beside(version: Version, composition: Composition, note: str) -> Version:
+    """A trial beside a version: kept in the history, without taking the place of the current one."""
+    return _store(version.formula, composition, version, note, current=False)
+
+
 def mark(version: Version, stage: Version.Stage) -> None:
     """Note how far a version has come; it never goes back."""
     Version.objects.filter(pk=version.pk, stage__lt=stage).update(stage=stage)
 
 
-def _store(formula: Formula, composition: Composition, source: Version | None, note: str) -> Version:
+def _store(
+    formula: Formula, composition: Composition, source: Version | None, note: str, current: bool = True
+) -> Version:
     last = formula.versions.order_by("-number").first()
-    formula.versions.filter(is_current=True).update(is_current=False)
+    if current:
+        formula.versions.filter(is_current=True).update(is_current=False)
     version = Version.objects.create(
         formula=formula,
         number=last.number + 1 if last else 1,
         made_from=source,
+        is_current=current,
         note=note,
         firmness=predict(composition, formula.kind.overrun).firmness_at(WINDOW_C),
     )

@@ -7,6 +7,7 @@ import numpy as np
 from balmcore.design import Want, reach
 from balmcore.firmness import predict
 from balmcore.formula import Formula
+from balmcore.ladder import ladder
 from balmcore.safety import cautions
 from balmcore.swap import CURVE_C, stand_ins, swap
 from balmcore.tables import library
@@ -185,3 +186,33 @@ class MoveTests(CoreTestCase):
         for place in ((float("nan"), 0, 0), (0, 0, 0), (-1, -1, 0)):
             with self.assert_refused("That is no place in the triangle."):
                 moved(edge, place)
+
+
+class LadderTests(CoreTestCase):
+    def test_cups_are_mixed_from_two_stock_melts(self) -> None:
+        """Wax 10 to 20 % in five cups of 20 g: 2.5 % apart, rising in firmness, grams that add up."""
+        found = ladder(BALM, "beeswax_yellow", (D("0.1"), D("0.2")), 5, D(20), D("0.1"))
+        self.assertEqual([round(float(rung.share), 4) for rung in found.rungs], [0.1, 0.125, 0.15, 0.175, 0.2])
+        self.assertEqual([(rung.low_g, rung.high_g) for rung in found.rungs][:2], [(D(20), D(0)), (D(15), D(5))])
+        firmness = [rung.firmness for rung in found.rungs]
+        self.assertEqual(firmness, sorted(firmness))
+        self.assertAlmostEqual(firmness[-1], predict(found.high.formula).firmness_at(21), delta=0.01)
+        for stock, cups in ((found.low, [r.low_g for r in found.rungs]), (found.high, [r.high_g for r in found.rungs])):
+            self.assertEqual(sum(stock.lines.values()), sum(cups))
+        self.assertEqual([rung.formula.total for rung in found.rungs], [1] * 5)
+
+    def test_ladders_that_make_no_sense(self) -> None:
+        """Too many rungs, upside down, a stranger, cups too small for the scale, locks in the way."""
+        wax = ("beeswax_yellow", (D("0.1"), D("0.2")))
+        for arguments, said in (
+            ((*wax, 2, D(20), D("0.1")), "A ladder has 3 to 9 rungs."),
+            ((*wax, 10, D(20), D("0.1")), "A ladder has 3 to 9 rungs."),
+            (("beeswax_yellow", (D("0.2"), D("0.1")), 5, D(20), D("0.1")), "from a lower to a higher percentage"),
+            (("kokum_butter", (D("0.1"), D("0.2")), 5, D(20), D("0.1")), "Choose one of the formula's own lines"),
+            ((*wax, 9, D(5), D(1)), "too small for this scale"),
+        ):
+            with self.subTest(said), self.assert_refused(said):
+                ladder(BALM, *arguments)
+        locked = Formula(tuple(line._replace(locked=line.key != "beeswax_yellow") for line in BALM.lines))
+        with self.assert_refused("Nothing is free to follow"):
+            ladder(locked, "beeswax_yellow", (D("0.1"), D("0.2")), 3, D(20), D("0.1"))

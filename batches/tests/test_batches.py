@@ -71,6 +71,30 @@ class PlanTests(TestCase):
         flat = self.post(whip="0", pour="25").context["planning"].scaled.product_g
         self.assertAlmostEqual(flat / one, 2, places=6)
 
+    def test_a_ladder_of_cups_and_one_of_them_planned(self) -> None:
+        """Wax 12 to 22 in five cups; the fourth becomes a batch of a trial beside the version."""
+        page = self.client.get("/batches/ladder", {"version": self.version.pk})
+        self.assertEqual(form_data(page, "plan")["low"], ["12.0"])
+        self.assertEqual([str(rung.share) for rung, _ in page.context["form"].rows][1:3], ["0.145000", "0.170000"])
+        for field, text, said in (
+            ("count", "12", "“12” is more than 9 pieces"),
+            ("low", "30", "from a lower to a higher percentage"),
+            ("high", "x", "“x” is not a number"),
+            ("cup", "0.2 g", "too small for this scale"),
+        ):
+            answer = self.client.post("/batches/ladder", form_data(page, "plan", **{field: text}))
+            self.assertContains(answer, said)
+            self.assertEqual(form_data(answer, "plan")[field], [text])
+        self.client.post("/batches/ladder", form_data(page, "plan", rung="4"))
+        batch = Batch.objects.get()
+        self.assertEqual(sum(line.target_g for line in batch.lines.all()), D(20))
+        self.assertEqual(batch.lines.get(ingredient_key="beeswax_yellow").target_g, D("3.9"))
+        self.assertFalse(batch.version.is_current)
+        self.assertIn(
+            "rung 4 of 5: beeswax, yellow 19.5 %, 5 g of the low melt and 15 g of the high", batch.version.note
+        )
+        self.assertEqual(self.version.formula.versions.get(is_current=True), self.version)
+
     def test_an_own_container_by_fluid_ounces(self) -> None:
         """2 fl oz brimful at 90 % is 53.2 mL; it can be planned with, and its plan outlives it."""
         for typed, said in (

@@ -1,0 +1,83 @@
+"""The ladder's form: an ingredient between two shares, in so many test cups."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import TypeVar
+
+from balmcore import units
+from balmcore.formula import percent_text
+from balmcore.ladder import MOST, Ladder, Rung, ladder
+from balmcore.problems import Problem
+from balmcore.tables import Ingredient, library
+from formulas.models import Version
+from workshop.models import Preferences
+from workshop.web import Fields
+
+USUAL_CUP_G = 20
+USUAL_STEP = Decimal("0.05")  # to either side of the present share
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class LadderForm:
+    """The fields as typed, what is wrong with them, and the ladder when nothing is."""
+
+    key: str
+    low: str
+    high: str
+    count: str
+    cup: str
+    lines: tuple[Ingredient, ...]
+    problems: Mapping[str, str] = field(default_factory=dict)
+    ladder: Ladder | None = None
+
+    @property
+    def rows(self) -> list[tuple[Rung, str]]:
+        """The rungs with their percentages."""
+        return [(rung, percent_text(rung.share, 2)) for rung in self.ladder.rungs] if self.ladder else []
+
+    @property
+    def stocks(self) -> list[tuple[Ingredient, Decimal, Decimal]]:
+        """Grams of every ingredient in the low and in the high stock melt."""
+        if self.ladder is None:
+            return []
+        low, high = self.ladder.low.lines, self.ladder.high.lines
+        return [(library().ingredient(key), low[key], high[key]) for key in low]
+
+
+def read(data: Fields, version: Version, prefs: Preferences) -> LadderForm:
+    """The form as posted or, where nothing was, five cups around the present share of the wax."""
+    core = version.core
+    lines = tuple(line.ingredient for line in core.lines)
+    usual = next((line for line in core.lines if line.ingredient.role == "wax"), core.lines[0])
+    key = data.text("key") if data.text("key") in core.keys else usual.key
+    share = next(line.share for line in core.lines if line.key == key)
+    chosen = key == data.text("was")
+    low = data.text("low", 40) if chosen else percent_text(max(share - USUAL_STEP, Decimal(0)))
+    high = data.text("high", 40) if chosen else percent_text(min(share + USUAL_STEP, Decimal(1)))
+    count = data.text("count", 40) or "5"
+    cup = data.text("cup", 40) or prefs.show.mass_text(USUAL_CUP_G)
+    problems: dict[str, str] = {}
+
+    def reading(name: str, how: Callable[[], T], otherwise: T) -> T:
+        try:
+            return how()
+        except Problem as problem:
+            problems[name] = problem.sentence
+            return otherwise
+
+    between = (
+        reading("low", lambda: units.share(low), Decimal(0)),
+        reading("high", lambda: units.share(high), Decimal(1)),
+    )
+    rungs = reading("count", lambda: units.count(count, MOST), MOST)
+    grams = reading("cup", lambda: units.mass_g(cup, prefs.mass_unit, prefs.kitchen), Decimal(USUAL_CUP_G))
+    made = None
+    if not problems:
+        try:
+            made = ladder(core, key, between, rungs, round(grams, 6), prefs.resolution_g, version.formula.kind.overrun)
+        except Problem as problem:
+            problems[problem.where if problem.where in ("low", "count", "cup") else "whole"] = problem.sentence
+    return LadderForm(key, low, high, count, cup, lines, problems, made)
