@@ -7,9 +7,10 @@ import tempfile
 import time
 import urllib.error
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Browser, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 PORT = 8971
@@ -22,6 +23,10 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("studio", "/formulas/2/", DESK, "light"),
     ("studio-dark", "/formulas/1/", DESK, "dark"),
     ("studio-phone", "/formulas/2/", PHONE, "light"),
+    ("studio-swap", "/formulas/7/?version=1", DESK, "light"),
+    ("recipe", "/formulas/read", DESK, "light"),
+    ("compare", "/formulas/2/compare?v=5&v=4&v=3", DESK, "light"),
+    ("ladder", "/batches/ladder?version=5", DESK, "light"),
     ("versions", "/formulas/2/versions", DESK, "light"),
     ("batch", "/batches/plan?version=2", DESK, "light"),
     ("weigh-sheet", "/batches/5/", DESK, "light"),
@@ -32,6 +37,16 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("pantry", "/pantry/", DESK, "light"),
     ("settings", "/settings/", DESK, "dark"),
 )
+RECIPE = """1 cup beeswax
+½ cup coconut oil, melted
+8 oz olive oil
+2 vitamin E capsules
+20 drops lavender essential oil
+a squeeze of lanolin"""
+PREPARED: dict[str, Callable[[Page], None]] = {
+    "studio-swap": lambda page: page.keyboard.press("s"),
+    "recipe": lambda page: page.locator("#text").fill(RECIPE),
+}
 
 
 def main() -> None:
@@ -69,6 +84,10 @@ def _shoot(browser: Browser, name: str, path: str, size: tuple[int, int], scheme
         viewport={"width": size[0], "height": size[1]}, color_scheme="dark" if scheme == "dark" else "light"
     )
     page.goto(f"http://127.0.0.1:{PORT}{path}", wait_until="networkidle")
+    if prepare := PREPARED.get(name):
+        prepare(page)
+        page.wait_for_load_state("networkidle")
+        page.wait_for_timeout(600)
     page.screenshot(path=OUT / f"{name}.png")
     page.close()
 
