@@ -74,6 +74,8 @@ def weigh(request: Request, pk: int) -> HttpResponse:
     typed, problems, other = (
         weighing.take(Fields(request.POST), _batch(pk), prefs) if request.method == "POST" else ({}, {}, {})
     )
+    if "poured" in request.POST and not problems and not other:
+        return redirect("pours:record", pk)
     batch = _batch(pk)
     context = {"account": queries.account(batch, prefs, typed, problems, other), "batch": batch, "moved": bool(other)}
     template = "batches/_weigh.html" if request.htmx else "batches/weigh.html"

@@ -38,6 +38,7 @@ def take(data: Fields, batch: Batch, prefs: Preferences) -> tuple[Texts, Texts, 
     try:
         services.weigh(batch.pk, actual, data.whole("revision") or 0)
     except services.WeighedElsewhere:
+        batch = Batch.objects.prefetch_related("lines").get(pk=batch.pk)  # as it stands by now
         mine = {line.ingredient_key: data.text(f"actual-{line.ingredient_key}", 80) for line in batch.lines.all()}
         there = {
             line.ingredient_key: prefs.show.mass_text(line.actual_g) if line.actual_g is not None else "nothing yet"

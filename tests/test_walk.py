@@ -84,7 +84,10 @@ class WalkTests(BrowserTestCase):
         self.says("#true-firmness", "54")
         self.says("#moved", "4 firmer than planned")
 
-        page.get_by_role("link", name="Poured").click()
+        page.locator("#actual-lavender").fill("0.5")
+        # Straight from the field: what was typed last is written down too.
+        page.get_by_role("button", name="Poured").click()
+        self.says(".page-head", "72.3 g weighed of 70.6 g")
         page.get_by_label("Room").fill("68 F")
         page.get_by_label("Press test").check()
         page.get_by_label("Piece at the test").fill("21")
