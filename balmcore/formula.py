@@ -148,6 +148,31 @@ def set_group(formula: Formula, role: str, share: Decimal) -> Formula:
     return set_shares(formula, dict(zip((line.key for line in free), shares, strict=True)), follow=True)
 
 
+def base_share(formula: Formula) -> Decimal:
+    """The share of the base: the whole less the extras, which recipes often put on top of it."""
+    return WHOLE - sum((line.share for line in formula.lines if line.ingredient.role == "extra"), Decimal(0))
+
+
+def set_of_base(formula: Formula, key: str, part: Decimal, follow: bool) -> Formula:
+    """The formula with one line set to a part of the base instead of the whole.
+
+    A wax, butter or oil moves within the base and the extras stay; an extra is put on top, the
+    other extras keep their part of the base and the base gives way. Raises :class:`Problem`.
+    """
+    base = base_share(formula)
+    extras = {line.key: line.share for line in formula.lines if line.ingredient.role == "extra"}
+    if key not in extras:
+        held = Formula(tuple(line._replace(locked=line.locked or line.key in extras) for line in formula.lines))
+        found = set_shares(held, {key: round(part * base, 6)}, follow)
+        locked = {line.key: line.locked for line in formula.lines}
+        return Formula(tuple(line._replace(locked=locked[line.key]) for line in found.lines))
+    if base <= 0:
+        raise Problem("There is no base for it to be a part of: add a wax, butter or oil.", f"percent.{key}")
+    parts = {each: share / base for each, share in extras.items()} | {key: part}
+    whole = 1 + sum(parts.values(), Decimal(0))
+    return set_shares(formula, {each: round(one / whole, 6) for each, one in parts.items()}, follow)
+
+
 def set_parts(formula: Formula, parts: Sequence[Decimal]) -> Formula:
     """The formula with its waxes, butters and oils in these parts; extras keep their share.
 

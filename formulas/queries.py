@@ -9,7 +9,7 @@ from rapidfuzz import fuzz, process
 from balmcore.feel import Feel, Part, feel, scent, why
 from balmcore.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.formula import Formula as Composition
-from balmcore.formula import percent_text
+from balmcore.formula import base_share, percent_text
 from balmcore.safety import Caution, cautions
 from balmcore.tables import ROLES, Ingredient, Kind, School, library
 from balmcore.triangle import survey
@@ -137,6 +137,7 @@ class Row:
     percent more of it would bring, as text; empty while there is nothing to reckon with."""
 
     typed: Typed
+    text: str
     bar: float = 0.0
     slope: str = ""
     told: str = ""
@@ -163,6 +164,7 @@ class Answer:
     groups: tuple[Group, ...]
     total: str
     gap: str
+    base: str
     changed: bool
     waiting: str
     tin: Tin
@@ -186,9 +188,10 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
     changed = [line[:2] for line in formula.lines] != [line[:2] for line in version.core.lines]
     base = Answer(
         state=state,
-        groups=tuple(_group(role, state.lines, {}) for role in ROLES),
+        groups=tuple(_group(role, state, {}) for role in ROLES),
         total=percent_text(formula.total, 2),
         gap=f"{percent_text(abs(gap), 2)} % {'over' if gap > 0 else 'short'}" if gap else "",
+        base=_base_words(formula, state.of),
         changed=changed or bool(state.problems),
         waiting="Nothing to weigh yet: add an ingredient.",
         tin=tin(formula.role_shares(), None, "draft", version.formula.name),
@@ -233,7 +236,7 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
         ),
         tin=tin(formula.role_shares(), verdict.firmness, stage, version.formula.name),
         cautions=cautions(formula, state.audience, state.area, prefs.school),
-        groups=tuple(_group(role, state.lines, why(formula, why_c, kind.overrun)) for role in ROLES),
+        groups=tuple(_group(role, state, why(formula, why_c, kind.overrun)) for role in ROLES),
         feel=feel(formula, kind),
         scent=scent(formula),
         why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
@@ -248,19 +251,30 @@ def _trail(version: Version) -> list[tuple[int, Composition, bool]]:
     return [(one.number, one.core, one.stage == judged) for one in reversed(earlier[:LONGEST_TRAIL])]
 
 
-def _group(role: str, lines: Iterable[Typed], parts: Mapping[str, Part]) -> Group:
-    own = [typed for typed in lines if typed.ingredient.role == role]
+def _base_words(formula: Composition, of: str) -> str:
+    """What the total means while percentages are of the base."""
+    base = base_share(formula)
+    if of != "base" or base <= 0:
+        return ""
+    extras = percent_text(round((formula.total - base) / base, 4), 2) if formula.total > base else "0.00"
+    return f"of the base, and {extras} % extras on top"
+
+
+def _group(role: str, state: State, parts: Mapping[str, Part]) -> Group:
+    own = [typed for typed in state.lines if typed.ingredient.role == role]
     total = Composition(tuple(typed.line for typed in own)).total
-    return Group(
-        role, ROLE_NAMES[role], tuple(_row(typed, parts.get(typed.line.key)) for typed in own), percent_text(total, 2)
-    )
+    rows = tuple(_row(typed, state, parts.get(typed.line.key)) for typed in own)
+    return Group(role, ROLE_NAMES[role], rows, percent_text(total, 2))
 
 
-def _row(typed: Typed, part: Part | None) -> Row:
+def _row(typed: Typed, state: State, part: Part | None) -> Row:
+    text = state.text_of(typed)
+    other = "" if state.of == "whole" else f"{percent_text(round(typed.line.share, 4), 2)} % of the whole. "
     if part is None:
-        return Row(typed)
-    told = f"{part.structure * 100:.0f} % of the structure; one percent more of it: {part.slope:+.1f} points"
-    return Row(typed, BAR * part.structure, f"{part.slope:+.1f}", told)
+        return Row(typed, text)
+    told = f"{other}{part.structure * 100:.0f} % of the structure; one percent more of it: {part.slope:+.1f} points"
+    small = f"{part.slope:+.1f}" if state.of == "whole" else percent_text(round(typed.line.share, 4), 1)
+    return Row(typed, text, BAR * part.structure, small, told)
 
 
 def _waiting(lines: Iterable[Typed]) -> str:

@@ -11,7 +11,18 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.formula import Formula, Line, normalise, pack, percent_text, set_group, set_parts, set_shares
+from balmcore.formula import (
+    Formula,
+    Line,
+    base_share,
+    normalise,
+    pack,
+    percent_text,
+    set_group,
+    set_of_base,
+    set_parts,
+    set_shares,
+)
 from balmcore.problems import Problem
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import Ingredient, library
@@ -24,10 +35,11 @@ MOST_MEMORY = 4000  # characters of a hidden field
 
 @dataclass(frozen=True)
 class Typed:
-    """A line as it stands in the form: the text typed, and what is wrong with it."""
+    """A line as it stands in the form: the text typed, empty where it is drawn from the share,
+    and what is wrong with it."""
 
     line: Line
-    text: str
+    text: str = ""
     problem: str = ""
 
     @property
@@ -53,11 +65,22 @@ class State:
     focus: str = ""
     tool: str = ""
     why_at: str = ""
+    of: str = "whole"
 
     @property
     def formula(self) -> Formula:
         """The composition to compute with: the last good share of every line."""
         return Formula(tuple(typed.line for typed in self.lines))
+
+    @property
+    def base(self) -> Decimal:
+        """What the percentages are of: 1 for the whole, or the share of the base."""
+        share = base_share(self.formula) if self.of == "base" else Decimal(1)
+        return share if share > 0 else Decimal(1)
+
+    def text_of(self, typed: Typed) -> str:
+        """What stands in the field of a line: as it was typed, or its share of what is shown."""
+        return typed.text if typed.text or typed.problem else share_text(typed.line.share, self.base)
 
     @property
     def problems(self) -> list[str]:
@@ -75,6 +98,11 @@ class State:
         return pack(self.basis)
 
 
+def share_text(share: Decimal, base: Decimal) -> str:
+    """A share as percent of ``base``, as it stands in a field: 24.00."""
+    return percent_text(share if base == 1 else round(share / base, 4), 2)
+
+
 def unpack(text: str) -> dict[str, Decimal]:
     """The shares of a hidden field; what is damaged is left out, as it is only a memory."""
     found = {}
@@ -90,7 +118,7 @@ def unpack(text: str) -> dict[str, Decimal]:
 def opened(formula: Formula, audience: str, area: str, seen: int, made_from: int) -> State:
     """The state of a freshly opened version."""
     return State(
-        tuple(_drawn(line) for line in formula.lines), audience, area, follow=True, seen=seen, made_from=made_from
+        tuple(Typed(line) for line in formula.lines), audience, area, follow=True, seen=seen, made_from=made_from
     )
 
 
@@ -101,6 +129,8 @@ def read(data: Fields) -> State:
     if len(keys) > MOST_LINES:
         raise Problem(f"A formula has at most {MOST_LINES} lines.")
     shown = unpack(data.text("shown", MOST_MEMORY))
+    drawn = Formula(tuple(Line(key, share) for key, share in shown.items() if key in library().ingredients))
+    base = base_share(drawn) if data.text("drawn_of") == "base" and base_share(drawn) > 0 else Decimal(1)
     lines: list[Typed] = []
     twice = ""
     for key in keys:
@@ -111,7 +141,11 @@ def read(data: Fields) -> State:
         text = data.text(f"percent-{key}", 200)
         share, problem = shown.get(key, Decimal(0)), ""
         try:
-            share = units.share(text)
+            # A figure that was not touched is what was shown, to its last hidden digit.
+            if text == share_text(share, base) and key in shown:
+                text = ""
+            else:
+                share = min(round(units.share(text) * base, 6), Decimal(1))
         except Problem as refusal:
             problem = refusal.sentence if text.strip() else "A percentage is missing: 0 leaves it out."
         lines.append(Typed(Line(key, share, bool(data.text(f"locked-{key}"))), text, problem))
@@ -129,6 +163,7 @@ def read(data: Fields) -> State:
         problem=twice,
         tool=data.text("tool"),
         why_at=data.text("why_at"),
+        of="base" if data.text("of") == "base" else "whole",
     )
 
 
@@ -141,6 +176,9 @@ def respond(data: Fields) -> State:
     """The state after the one action that was posted; see ``_ACTIONS`` for their names."""
     key, shown = data.text("edited"), unpack(data.text("shown", MOST_MEMORY))
     state = _caught_up(read(data), shown, but=key)
+    if data.text("drawn_of") != state.of and not key:
+        # The switch between base and whole writes every good line anew.
+        state = replace(state, lines=tuple(t if t.problem else Typed(t.line) for t in state.lines))
     try:
         if key:
             return _edit(state, key, shown, data.text("nudge"))
@@ -170,7 +208,14 @@ def _caught_up(state: State, shown: dict[str, Decimal], but: str) -> State:
     edited = next((t for t in state.lines if t.line.key == but), None)
     before = {but: shown[but]} if edited and but in shown else {}
     try:
-        formula = set_shares(set_shares(state.formula, before, follow=False), late, state.follow)
+        formula = set_shares(state.formula, before, follow=False)
+        if state.of == "whole":
+            formula = set_shares(formula, late, state.follow)
+        else:
+            formula = set_shares(formula, {key: shown[key] for key in late}, follow=False)
+            texts = {t.line.key: t.text for t in state.lines}
+            for key in late:
+                formula = set_of_base(formula, key, units.share(texts[key]), state.follow)
     except Problem as problem:
         return told(state, problem.sentence)
     return replace(_redrawn(state, formula, keep=edited), editing="", basis=())
@@ -184,14 +229,15 @@ def _edit(state: State, key: str, shown: dict[str, Decimal], nudge: str) -> Stat
     last = {t.line.key: t.line.share for t in state.lines} | {key: shown.get(key, typed.line.share)}
     basis = dict(state.basis) if state.editing == key and state.basis else last
     if nudge:
-        share = shown.get(key, Decimal(0)) + units.number(nudge) / 100
-        share = min(max(share, Decimal(0)), Decimal(1))
-        typed = Typed(typed.line._replace(share=share), percent_text(share, 2))
+        share = round(shown.get(key, Decimal(0)) / state.base, 4) + units.number(nudge) / 100
+        typed = Typed(typed.line, percent_text(min(max(share, Decimal(0)), Decimal(1)), 2))
     before = Formula(tuple(t.line._replace(share=basis.get(t.line.key, t.line.share)) for t in state.lines))
     state = replace(state, editing=key, basis=tuple(basis.items()))
     if not typed.problem:
         try:
-            share = units.share(typed.text)
+            share = units.share(state.text_of(typed))
+            if state.of == "base":
+                return _redrawn(state, set_of_base(before, key, share, state.follow), keep=typed)
             return _redrawn(state, set_shares(before, {key: share}, state.follow), keep=typed)
         except Problem as problem:
             typed = replace(typed, problem=problem.sentence)
@@ -207,7 +253,7 @@ def _add(state: State, key: str) -> State:
         raise Problem(f"A formula has at most {MOST_LINES} lines.")
     # The first ingredient of an empty formula is all of it; any other starts at nothing.
     new = Line(key, Decimal(0) if state.lines else Decimal(1))
-    return replace(state, lines=(*state.lines, _drawn(new)), focus=key)
+    return replace(state, lines=(*state.lines, Typed(new)), focus=key)
 
 
 def _remove(state: State, key: str) -> State:
@@ -258,7 +304,7 @@ def _accept(state: State, packed: str) -> State:
     formula = Formula(tuple(Line(key, share, key in locked) for key, share in offered.items()))
     for line in formula.lines:
         library().ingredient(line.key)
-    return replace(state, lines=tuple(_drawn(line) for line in formula.lines), tool="")
+    return replace(state, lines=tuple(Typed(line) for line in formula.lines), tool="")
 
 
 def _redrawn(state: State, formula: Formula, keep: Typed | None = None) -> State:
@@ -271,12 +317,8 @@ def _redrawn(state: State, formula: Formula, keep: Typed | None = None) -> State
         elif old[line.key].problem:
             lines.append(replace(old[line.key], line=line))
         else:
-            lines.append(_drawn(line))
+            lines.append(Typed(line))
     return replace(state, lines=tuple(lines))
-
-
-def _drawn(line: Line) -> Typed:
-    return Typed(line, percent_text(line.share, 2))
 
 
 def _open(state: State, tool: str) -> State:

@@ -9,10 +9,12 @@ from balmcore.formula import (
     GRID,
     Formula,
     Line,
+    base_share,
     largest_remainder,
     normalise,
     percent_text,
     set_group,
+    set_of_base,
     set_parts,
     set_shares,
 )
@@ -125,3 +127,16 @@ class GroupTests(CoreTestCase):
                 set_parts(BALM, parts)
         with self.assert_refused("There is no butter in the formula to give a part to"):
             set_parts(scented, [D(1), D(1), D(1)])
+
+    def test_percent_of_the_base_and_of_the_whole(self) -> None:
+        """Half a percent on top of a base is 0.4975 of the whole; a base line leaves the extras be."""
+        plain = Formula((Line("beeswax_yellow", D("0.2")), Line("olive_oil", D("0.8")), Line("vitamin_e_oil", D(0))))
+        topped = set_of_base(plain, "vitamin_e_oil", D("0.005"), follow=True)
+        self.assertEqual(topped.total, 1)
+        self.assertAlmostEqual(float(topped.lines[2].share), 0.005 / 1.005, delta=1e-6)
+        self.assertAlmostEqual(float(topped.lines[0].share / base_share(topped)), 0.2, delta=1e-4)
+        waxier = set_of_base(topped, "beeswax_yellow", D("0.3"), follow=True)
+        self.assertEqual(waxier.lines[2].share, topped.lines[2].share)
+        self.assertAlmostEqual(float(waxier.lines[0].share / base_share(waxier)), 0.3, delta=1e-4)
+        with self.assert_refused("There is no base for it to be a part of"):
+            set_of_base(Formula.of({"vitamin_e_oil": D(1)}), "vitamin_e_oil", D("0.01"), follow=True)

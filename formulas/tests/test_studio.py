@@ -92,6 +92,36 @@ class StudioTests(TestCase):
         self.assertContains(self.page, "“lots” is not a number")
         self.assertContains(self.page, "100.00 %")
 
+    def test_percent_of_the_base_shows_and_takes_both(self) -> None:
+        """The switch writes every line anew; a line typed of the base; an extra put on top; and back."""
+        data = self.act(of="base")
+        self.assertEqual(self.percents(data)["beeswax_yellow"], "17.09")
+        self.assertEqual(self.percents(data)["vitamin_e_oil"], "0.50")
+        self.assertContains(self.page, "percent of the base, and 0.50 % extras on top")
+        data = self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.assertEqual(
+            self.percents(data),
+            {"beeswax_yellow": "20", "shea_butter_refined": "14.54", "olive_oil": "65.46", "vitamin_e_oil": "0.50"},
+        )
+        data = self.act(percent__vitamin_e_oil="1", edited="vitamin_e_oil")
+        self.assertEqual(self.percents(data)["beeswax_yellow"], "20.01")  # its whole stays on the 0.01 % grid
+        data = self.act(edited="beeswax_yellow", nudge="0.5")
+        self.assertEqual(self.percents(data)["beeswax_yellow"], "20.51")
+        self.assertContains(self.page, "100.00 %")
+        data = self.act(of="whole")
+        self.assertEqual(self.percents(data)["vitamin_e_oil"], "0.9901")
+        self.save(302)
+        lines = {line.ingredient_key: line.share for line in Version.objects.get(number=2).lines.all()}
+        self.assertAlmostEqual(float(lines["beeswax_yellow"]), 0.2051 / 1.01, delta=1e-4)
+        self.assertEqual(sum(lines.values()), 1)
+
+    def test_what_is_typed_of_the_base_and_saved_at_once_is_of_the_base(self) -> None:
+        """A form saved before the server could answer: the last figure still means the base."""
+        self.act(of="base")
+        self.save(302, percent__beeswax_yellow="20")
+        lines = {line.ingredient_key: line.share for line in Version.objects.get(number=2).lines.all()}
+        self.assertAlmostEqual(float(lines["beeswax_yellow"]), 0.2 * 0.995, delta=1e-6)
+
     def test_keeping_lets_the_total_drift_and_bring_to_100_mends_it(self) -> None:
         """Wax 17 to 22 while the rest keeps: 5 over; a save is refused until it is whole."""
         self.act(follow="keep")
