@@ -5,21 +5,16 @@ its own columns on top. They are read once and checked while they are read: a ba
 :class:`~balmcore.problems.TableProblem` that names the file and the line.
 """
 
-import csv
-import math
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import TypeVar
 
-from balmcore.problems import Problem, TableProblem
+from balmcore.problems import Problem
+from balmcore.rows import Row, read
 
 DATA = Path(__file__).parent / "data"
 ROLES = ("wax", "butter", "oil", "extra")
-
-K = TypeVar("K")
-T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -181,87 +176,7 @@ class Library:
         return found
 
 
-class _Row:
-    """One line of a table, read with checks that know where they are."""
-
-    def __init__(self, file: str, line: int, cells: dict[str, str]) -> None:
-        self.file, self.line, self.cells = file, line, cells
-
-    def refuse(self, sentence: str) -> TableProblem:
-        return TableProblem(self.file, self.line, sentence)
-
-    def text(self, column: str) -> str:
-        return self.cells[column].strip()
-
-    def need(self, column: str) -> str:
-        if not (value := self.text(column)):
-            raise self.refuse(f"{column} is empty")
-        return value
-
-    def maybe(self, column: str, low: float, high: float) -> float | None:
-        """A number between low and high, or None for an empty cell."""
-        if not (cell := self.text(column)):
-            return None
-        try:
-            value = float(cell)
-        except ValueError:
-            raise self.refuse(f"{column} should be a number, not “{cell}”") from None
-        if not (math.isfinite(value) and low <= value <= high):
-            raise self.refuse(f"{column} should be between {low:g} and {high:g}, not {cell}")
-        return value
-
-    def number(self, column: str, low: float, high: float) -> float:
-        self.need(column)
-        value = self.maybe(column, low, high)
-        assert value is not None
-        return value
-
-    def share(self, column: str, high: float = 100) -> float | None:
-        """A percent cell as a share, or None."""
-        value = self.maybe(column, 0, high)
-        return None if value is None else round(value / 100, 9)
-
-    def choice(self, column: str, *allowed: str) -> str:
-        if (value := self.text(column)) not in allowed:
-            raise self.refuse(f"{column} should be one of {', '.join(allowed)}, not “{value}”")
-        return value
-
-    def words(self, column: str) -> tuple[str, ...]:
-        return tuple(word.strip() for word in self.text(column).split(";") if word.strip())
-
-    def pairs(self, column: str) -> tuple[tuple[str, float], ...]:
-        """``key:number;key:number`` as pairs."""
-        found = []
-        for word in self.words(column):
-            key, _, number = word.partition(":")
-            try:
-                found.append((key, float(number)))
-            except ValueError:
-                raise self.refuse(f"{column}: “{word}” should be key:number") from None
-        return tuple(found)
-
-
-def _rows(path: Path) -> Iterator[_Row]:
-    with path.open(encoding="utf-8", newline="") as file:
-        numbered = [(n, line) for n, line in enumerate(file, 1) if not line.startswith("#")]
-    reader = csv.DictReader(line for _, line in numbered)
-    for (number, _), cells in zip(numbered[1:], reader, strict=True):
-        if None in cells or None in cells.values():
-            raise TableProblem(path.name, number, "the row has too many or too few cells")
-        yield _Row(path.name, number, cells)
-
-
-def _read(path: Path, build: Callable[[_Row], tuple[K, T]]) -> dict[K, T]:
-    found: dict[K, T] = {}
-    for row in _rows(path):
-        key, item = build(row)
-        if key in found:
-            raise row.refuse(f"{key} stands here a second time")
-        found[key] = item
-    return found
-
-
-def _species(row: _Row) -> tuple[str, Species]:
+def _species(row: Row) -> tuple[str, Species]:
     key = row.need("key")
     return key, Species(
         key,
@@ -271,7 +186,7 @@ def _species(row: _Row) -> tuple[str, Species]:
     )
 
 
-def _fractions(row: _Row, species: Mapping[str, Species]) -> tuple[tuple[str, float], ...]:
+def _fractions(row: Row, species: Mapping[str, Species]) -> tuple[tuple[str, float], ...]:
     pairs = row.pairs("fractions")
     for key, share in pairs:
         if key not in species:
@@ -284,7 +199,7 @@ def _fractions(row: _Row, species: Mapping[str, Species]) -> tuple[tuple[str, fl
     return pairs
 
 
-def _ingredient(row: _Row, species: Mapping[str, Species]) -> tuple[str, Ingredient]:
+def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredient]:
     key = row.need("key")
     low, high = row.maybe("melt_low_c", -50, 150), row.maybe("melt_high_c", -50, 150)
     if low is not None and high is not None and low > high:
@@ -318,7 +233,7 @@ def _ingredient(row: _Row, species: Mapping[str, Species]) -> tuple[str, Ingredi
     )
 
 
-def _aromatic(row: _Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
+def _aromatic(row: Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
     key, name = row.need("key"), row.need("name")
     aromatic = Aromatic(
         key=key,
@@ -349,7 +264,7 @@ def _aromatic(row: _Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
     )
 
 
-def _colourant(row: _Row) -> tuple[str, tuple[Colourant, Ingredient]]:
+def _colourant(row: Row) -> tuple[str, tuple[Colourant, Ingredient]]:
     key, name = row.need("key"), row.need("name")
     kind = row.choice("kind", "mineral", "plant_powder", "infused_oil", "dye")
     caution = row.text("caution")
@@ -381,7 +296,7 @@ def _colourant(row: _Row) -> tuple[str, tuple[Colourant, Ingredient]]:
     )
 
 
-def _container(row: _Row) -> tuple[str, Container]:
+def _container(row: Row) -> tuple[str, Container]:
     key = row.need("key")
     return key, Container(
         key=key,
@@ -397,7 +312,7 @@ def _container(row: _Row) -> tuple[str, Container]:
     )
 
 
-def _start(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[tuple[str, float], ...]:
+def _start(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[tuple[str, float], ...]:
     start = row.pairs("start")
     for ingredient, _ in start:
         if ingredient not in ingredients:
@@ -407,14 +322,14 @@ def _start(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[tuple[str,
     return start
 
 
-def _school(row: _Row, ingredients: Mapping[str, Ingredient], kinds: Mapping[str, Kind]) -> tuple[str, School]:
+def _school(row: Row, ingredients: Mapping[str, Ingredient], kinds: Mapping[str, Kind]) -> tuple[str, School]:
     key, kind = row.need("key"), row.need("kind")
     if kind not in kinds:
         raise row.refuse(f"there is no kind “{kind}”")
     return key, School(key, row.need("name"), kind, _start(row, ingredients), row.need("reason"))
 
 
-def _kind(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
+def _kind(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
     key = row.need("key")
     start = _start(row, ingredients)
     low, high = row.number("firm_low", 0, 120), row.number("firm_high", 0, 120)
@@ -435,7 +350,7 @@ def _kind(row: _Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
     )
 
 
-def _limit(row: _Row) -> tuple[tuple[str, str], AromaLimit]:
+def _limit(row: Row) -> tuple[tuple[str, str], AromaLimit]:
     audience, area = row.need("audience"), row.need("area")
     cautious, usual = row.share("cautious_max_pct"), row.share("usual_max_pct")
     if cautious is None or usual is None or cautious > usual:
@@ -445,10 +360,10 @@ def _limit(row: _Row) -> tuple[tuple[str, str], AromaLimit]:
 
 def load(folder: Path = DATA) -> Library:
     """Read every table in ``folder``. Raises :class:`TableProblem` at the first bad row."""
-    species = _read(folder / "species.csv", _species)
-    ingredients = _read(folder / "ingredients.csv", lambda row: _ingredient(row, species))
-    aromatics = _read(folder / "aromatics.csv", _aromatic)
-    colourants = _read(folder / "colourants.csv", _colourant)
+    species = read(folder / "species.csv", _species)
+    ingredients = read(folder / "ingredients.csv", lambda row: _ingredient(row, species))
+    aromatics = read(folder / "aromatics.csv", _aromatic)
+    colourants = read(folder / "colourants.csv", _colourant)
     taken = {key: item for key, (_, item) in aromatics.items()}
     colours = {key: item for key, (_, item) in colourants.items()}
     # The bare species, for those who reckon with scent before they have chosen one.
@@ -456,16 +371,16 @@ def load(folder: Path = DATA) -> Library:
         "aroma", "Scent, not yet chosen", "Parfum", "extra", "aromatic", 0.90, fractions=(("aroma", 1.0),)
     )
     everything = {**colours, **taken, aroma.key: aroma, **ingredients}
-    kinds = _read(folder / "kinds.csv", lambda row: _kind(row, everything))
+    kinds = read(folder / "kinds.csv", lambda row: _kind(row, everything))
     return Library(
         species=species,
         ingredients=everything,
         aromatics={key: item for key, (item, _) in aromatics.items()},
         colourants={key: item for key, (item, _) in colourants.items()},
-        containers=_read(folder / "containers.csv", _container),
+        containers=read(folder / "containers.csv", _container),
         kinds=kinds,
-        schools=_read(folder / "schools.csv", lambda row: _school(row, everything, kinds)),
-        limits=_read(folder / "audience_limits.csv", _limit),
+        schools=read(folder / "schools.csv", lambda row: _school(row, everything, kinds)),
+        limits=read(folder / "audience_limits.csv", _limit),
     )
 
 
