@@ -236,7 +236,7 @@ class HandsTests(BrowserTestCase):
         formula = begin("Skerry", "lip_balm_tube")
         paths = ["/", "/formulas/", "/formulas/new", "/formulas/2/", "/formulas/2/versions", f"/formulas/{formula.pk}/",
                  "/batches/", "/batches/plan?version=5", "/batches/5/", "/batches/5/weigh", "/pours/", "/pours/4/",
-                 "/pours/of/5", "/pantry/", "/settings/", "/nowhere"]  # fmt: skip
+                 "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere"]  # fmt: skip
         for scheme in ("light", "dark"):
             page = self.new_page(axe=True, color_scheme=scheme)
             for path in paths:
@@ -245,7 +245,15 @@ class HandsTests(BrowserTestCase):
                     if path == "/formulas/2/":
                         page.locator("#percent-lavender").fill("lots")
                         expect(page.locator("#said-lavender")).to_be_visible()
+                    if path == "/formulas/read":
+                        page.locator("#text").fill("8 oz olive oil\n1 cup beeswax\n2 g moonlight")
+                        expect(page.locator(".flag").first).to_be_visible()
                     self.assertEqual(self.serious(page), [])
+                    if path == f"/formulas/{formula.pk}/":
+                        for tool in ("Ask for a firmness", "Swap an ingredient"):
+                            page.get_by_role("button", name=tool).click()
+                            expect(page.locator(f".tool[aria-label='{tool}'] .offer").first).to_be_visible()
+                            self.assertEqual(self.serious(page), [], tool)
                     page.evaluate("document.querySelectorAll('form').forEach(f => f.dataset.changed = 'no')")
             page.context.close()
         self.complaints = [said for said in self.complaints if "404" not in said]

@@ -18,7 +18,7 @@ LINES = [
 
 class LineTests(CoreTestCase):
     def test_every_line_is_read_as_it_is_meant(self) -> None:
-        """More than 120 lines: ingredient and grams to half a percent; the first forty are all right."""
+        """More than 120 lines: ingredient and grams to half a percent."""
         self.assertGreaterEqual(len(LINES), 120)
         for number, (text, kitchen, key, factors) in enumerate(LINES, 1):
             with self.subTest(number=number, text=text):
