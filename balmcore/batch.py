@@ -1,5 +1,6 @@
 """From containers to grams: what a batch needs and how it falls on the scale's grid."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -13,6 +14,8 @@ EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
 POUR_ABOVE_SET_K = 8
 COARSE = 0.05  # a rounding error above this part of a line is worth a word
 ADVICE = "Use a finer scale, drops or a larger batch."
+FILM_MM = 0.15  # a melt poured out leaves this on the wall
+SET_DENSER = 1.02  # set product against the melt at 25 degrees C
 MOST_PIECES = 5000
 MOST_GRAMS = 50_000
 
@@ -30,12 +33,18 @@ def pour_temperature(set_c: float | None) -> float:
 
 @dataclass(frozen=True)
 class Filling:
-    """So many pieces of one container: brimful capacity and the share of it that is filled."""
+    """So many pieces of one container: brimful capacity and the share of it that is filled, or
+    the net weight wanted in each, which then decides."""
 
     key: str
     capacity_ml: float
     fill: float
     count: int
+    net_g: float | None = None
+
+    def grams(self, density_g_ml: float) -> float:
+        """What one holds of a product of that density when it is filled."""
+        return self.capacity_ml * self.fill * density_g_ml if self.net_g is None else self.net_g
 
 
 @dataclass(frozen=True)
@@ -90,11 +99,11 @@ def scale(
         raise Problem("The scale's smallest step should be above 0.", "resolution_g")
     if not loss_g.is_finite() or loss_g < 0:
         raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
-    for filling in fillings:
-        _check(filling)
     density = formula.density_g_ml()
     filled = density / (1 + overrun) if overrun else density_at(density, pour_c)
-    pieces = tuple(Piece(f.key, f.count, f.capacity_ml * f.fill * filled) for f in fillings)
+    for filling in fillings:
+        _check(filling, filled)
+    pieces = tuple(Piece(f.key, f.count, f.grams(filled)) for f in fillings)
     product = sum(piece.count * piece.net_g for piece in pieces)
     wanted = Decimal(str(product)) + loss_g
     if wanted > MOST_GRAMS:
@@ -108,7 +117,7 @@ def scale(
     return Scaled(pieces, filled, product, total, lines, flags)
 
 
-def _check(filling: Filling) -> None:
+def _check(filling: Filling, density_g_ml: float) -> None:
     where = f"containers.{filling.key}"
     if not 1 <= filling.count <= MOST_PIECES:
         raise Problem(f"{filling.count} pieces: choose between 1 and {MOST_PIECES} in one batch.", where)
@@ -116,6 +125,27 @@ def _check(filling: Filling) -> None:
         raise Problem(f"A container of {filling.capacity_ml:g} mL cannot be filled.", where)
     if not 0 < filling.fill <= 1:
         raise Problem(f"A fill of {filling.fill * 100:g} % is not possible: choose up to 100 %.", where)
+    if filling.net_g is not None and not 0 < filling.net_g <= filling.capacity_ml * density_g_ml + 1e-9:
+        most = filling.capacity_ml * density_g_ml
+        raise Problem(
+            f"{filling.net_g:.1f} g does not go in: brimful of this it holds {most:.1f} g. "
+            "Millilitres and fluid ounces are room, not weight.",
+            where,
+        )
+
+
+def film_g(density_g_ml: float, filled_ml: float, diameter_mm: float) -> float:
+    """Grams that stay on the wall and floor of a round pitcher once it is emptied."""
+    radius, height = diameter_mm / 2, filled_ml * 1000 / (math.pi * (diameter_mm / 2) ** 2)
+    wetted_mm2 = math.pi * radius**2 + 2 * math.pi * radius * height
+    return wetted_mm2 * FILM_MM / 1000 * density_g_ml
+
+
+def sinkhole_ml(set_c: float | None, filled_ml: float) -> float:
+    """Millilitres by which a filled piece falls short once it is set and cold."""
+    if set_c is None:
+        return 0.0
+    return max(0.0, filled_ml * (1 - density_at(1.0, set_c) / SET_DENSER))
 
 
 def on_grid(formula: Formula, total_g: Decimal, resolution_g: Decimal) -> tuple[dict[str, Decimal], tuple[Flag, ...]]:

@@ -14,6 +14,7 @@ from balmcore.problems import Problem
 from balmcore.reader import read
 from balmcore.swap import SHOWN_C, swap
 from balmcore.tables import library
+from balmcore.thermal import Body, Place, minutes_to
 
 Request = Mapping[str, Any]
 Answer = dict[str, Any]
@@ -218,10 +219,28 @@ def _read(request: Request) -> Answer:
     }
 
 
+def _cool(request: Request) -> Answer:
+    body = Body(*(_number(request.get(name), name, 1e-9, 1e9) for name in ("mass_g", "area_m2", "volume_m3")))
+    stirred = request.get("stirred", False)
+    if not isinstance(stirred, bool):
+        raise Problem("stirred should be true or false.", "stirred")
+    place = Place(
+        "here",
+        "Here",
+        _number(request.get("h_w_m2_k"), "h_w_m2_k", 0.01, 1e5),
+        _number(request.get("room_c"), "room_c", -40, 150),
+    )
+    asked = [_number(temp, "to_c", -60, 200) for temp in _list(request, "to_c")]
+    start = _number(request.get("start_c"), "start_c", -40, 150)
+    found = minutes_to(_formula(request), body, start, place, asked, stirred)
+    return {"minutes_to": {f"{temp:g}": minutes for temp, minutes in zip(asked, found, strict=True)}}
+
+
 COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "predict": _predict,
     "scale": _scale,
     "target": _target,
     "swap": _swap,
     "read": _read,
+    "cool": _cool,
 }

@@ -42,6 +42,7 @@ class Feel:
 
 def feel(formula: Formula, kind: Kind) -> Feel | None:
     """How a formula feels on skin, None when nothing of it is liquid there."""
+    formula = formula.expanded
     items = [line.ingredient for line in formula.lines]
     shares = formula.shares / formula.shares.sum()
     liquid = np.maximum(shares - basis(formula.keys).solids_by_ingredient(formula.shares, SKIN_C), 0)
@@ -69,7 +70,7 @@ def scent(formula: Formula) -> str:
     """What the base smells of by itself, with a word when a chosen scent will fight it."""
     strong = [
         (line.ingredient.name, line.ingredient.aroma.split(",")[0])
-        for line in formula.lines
+        for line in formula.expanded.lines
         if line.share and STRONG in line.ingredient.aroma
     ]
     if not strong:
@@ -93,8 +94,7 @@ class Part:
 def why(formula: Formula, temp_c: float, overrun: float = 0.0) -> dict[str, Part]:
     """Per line its part in the structure at a temperature and its slope."""
     compiled, shares = basis(formula.keys), formula.shares / formula.shares.sum()
-    strength = np.array([item.strength for item in compiled.ingredients])
-    given = compiled.solids_by_ingredient(shares, temp_c) * strength
+    given = compiled.solids_by_ingredient(shares, temp_c, compiled.strength_per_gram)
     total = float(given.sum())
     more = shares[None, :] * (1 - 0.01) + np.eye(len(shares)) * 0.01
     found: Array = compiled.state(np.vstack([shares, more]), np.array([temp_c]), overrun).firmness[:, 0]

@@ -12,14 +12,14 @@ third power of solids (Haighton 1959; Narine & Marangoni 1999).
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.formula import Formula
 from balmcore.solids import Array, molten_part, solubility
-from balmcore.tables import Ingredient, Species, library
+from balmcore.tables import Ingredient, Species, library, per_library
 
 YIELD_PA = 1.75e6
 EXPONENT = 2.8
@@ -97,7 +97,13 @@ class Basis:
 
     def __init__(self, ingredients: Sequence[Ingredient], species: Mapping[str, Species]) -> None:
         self.ingredients = tuple(ingredients)
-        held = {key: species[key] for item in ingredients for key, _ in item.fractions}
+        # A rest of an earlier melt is reckoned as the plain ingredients it was mixed from.
+        leaves = list(dict.fromkeys(leaf for item in ingredients for leaf, _ in item.parts))
+        mixed = np.zeros((len(leaves), len(ingredients)))
+        for i, item in enumerate(ingredients):
+            for leaf, share in item.parts:
+                mixed[leaves.index(leaf), i] += share
+        held = {key: species[key] for leaf in leaves for key, _ in leaf.fractions}
         melting = sorted(key for key, kind in held.items() if kind.dh_j_mol > 0)
         if not melting:  # liquids alone: one species that none of them holds keeps the arrays whole
             melting = [max(species, key=lambda key: species[key].dh_j_mol)]
@@ -105,22 +111,26 @@ class Basis:
         row = {key: k for k, key in enumerate(melting)}
         self.melt_c = np.array([held[key].melt_c for key in melting])
         self.dh_j_mol = np.array([held[key].dh_j_mol for key in melting])
-        mass = np.zeros((len(melting), len(ingredients)))
-        liquid = np.zeros((1, len(ingredients)))
-        for i, item in enumerate(ingredients):
-            for key, share in item.fractions:
+        mass = np.zeros((len(melting), len(leaves)))
+        liquid = np.zeros((1, len(leaves)))
+        for i, leaf in enumerate(leaves):
+            for key, share in leaf.fractions:
                 if key in row:
                     mass[row[key], i] = share
                 else:
                     liquid[0, i] += share / held[key].molar_g_mol
         molar = np.array([held[key].molar_g_mol for key in melting])
-        strength = np.array([item.strength for item in ingredients])
-        self.mass_per_gram = mass
+        strength = np.array([leaf.strength for leaf in leaves])
+        self.enthalpy_j_g = self.dh_j_mol / molar
+        self.mass_per_gram = mass @ mixed
+        self.strength_per_gram = (mass * strength) @ mixed
+        self.wax_per_gram = (mass * [leaf.role == "wax" for leaf in leaves]) @ mixed
+        self.graining_per_gram = (mass * [leaf.grains for leaf in leaves]) @ mixed
         # One product gives moles, mass and strength-weighted mass of each melting species,
         # moles of what never freezes, and the volumes of everything and of the powders.
-        volume = np.array([[1 / item.density_g_ml for item in ingredients]])
-        powder = volume * [item.is_powder for item in ingredients]
-        self.per_gram = np.concatenate([mass / molar[:, None], mass, mass * strength, liquid, volume, powder])
+        volume = np.array([[1 / leaf.density_g_ml for leaf in leaves]])
+        powder = volume * [leaf.is_powder for leaf in leaves]
+        self.per_gram = np.concatenate([mass / molar[:, None], mass, mass * strength, liquid, volume, powder]) @ mixed
         self._at: dict[bytes, tuple[Array, Array]] = {}
 
     def _temperatures(self, temps_c: Array) -> tuple[Array, Array]:
@@ -149,19 +159,21 @@ class Basis:
         yield_pa = stiffness * structuring**EXPONENT / (1 + overrun) ** 2
         return State(solid, mass, structuring, yield_pa)
 
-    def solids_by_ingredient(self, shares: Array, temp_c: float) -> Array:
+    def solids_by_ingredient(self, shares: Array, temp_c: float, per_gram: Array | None = None) -> Array:
         """Solid mass per ingredient, by mass of product, of one composition: (I,) -> (I,).
 
         A species shared by several ingredients is solid in each in the same proportion.
+        ``per_gram`` (K, I) counts something else of each solid species, such as its structure.
         """
         solid = self.state(shares[None, :], np.array([temp_c])).solid[:, 0, 0]
-        result: Array = (solid @ self.mass_per_gram) * shares / shares.sum()
+        counted = self.mass_per_gram if per_gram is None else per_gram
+        result: Array = (solid @ counted) * shares / shares.sum()
         return result
 
 
-@lru_cache(maxsize=256)
+@per_library(256)
 def basis(keys: tuple[str, ...]) -> Basis:
-    """The shipped ingredients of these keys as arrays. Raises ``Problem`` for an unknown key."""
+    """The ingredients of these keys as arrays. Raises ``Problem`` for an unknown key."""
     tables = library()
     return Basis([tables.ingredient(key, f"percent.{key}") for key in keys], tables.species)
 
@@ -173,8 +185,22 @@ class Prediction:
     formula: Formula
     overrun: float
     sigma: float
-    clear_c: float | None
-    set_c: float | None
+
+    @cached_property
+    def clear_c(self) -> float | None:
+        """The lowest temperature without solids; None when it is clear throughout."""
+        shares = self.formula.shares[None, :]
+        return _highest(lambda temps: basis(self.formula.keys).state(shares, temps).solid_share[0] >= CLEAR_SOLIDS)
+
+    @cached_property
+    def set_c(self) -> float | None:
+        """Where a skin forms: 1 K below clear where a wax leads, 2 K where a fat does."""
+        if self.clear_c is None:
+            return None
+        compiled, shares = basis(self.formula.keys), self.formula.shares
+        solids = compiled.solids_by_ingredient(shares, self.clear_c - 0.5).sum()
+        waxes = compiled.solids_by_ingredient(shares, self.clear_c - 0.5, compiled.wax_per_gram).sum()
+        return self.clear_c - (UNDERCOOLING_WAX_K if 2 * waxes > solids else UNDERCOOLING_FAT_K)
 
     def _state(self, temps_c: Array) -> State:
         return basis(self.formula.keys).state(self.formula.shares[None, :], temps_c, self.overrun)
@@ -200,24 +226,15 @@ def predict(formula: Formula, overrun: float = 0.0) -> Prediction:
     """The prediction for a formula, whipped by ``overrun``.
 
     One sigma of firmness is 9 points and 3 more for each ingredient of low confidence.
-    ``clear_c`` is the lowest temperature without solids, None when it is clear throughout;
-    ``set_c`` lies 1 K below it where a wax leads and 2 K where a fat does.
     """
     compiled = basis(formula.keys)
     low = sum(
         item.confidence == "low" and share > 0 for item, share in zip(compiled.ingredients, formula.shares, strict=True)
     )
-    shares = formula.shares[None, :]
-    last = _highest(lambda temps: compiled.state(shares, temps).solid_share[0] >= CLEAR_SOLIDS)
-    set_c = None
-    if last is not None:
-        solids = compiled.solids_by_ingredient(formula.shares, last - 0.5)
-        waxes = solids[[item.role == "wax" for item in compiled.ingredients]].sum()
-        set_c = last - (UNDERCOOLING_WAX_K if 2 * waxes > solids.sum() else UNDERCOOLING_FAT_K)
-    return Prediction(formula, overrun, SIGMA + SIGMA_PER_LOW_CONFIDENCE * low, last, set_c)
+    return Prediction(formula, overrun, SIGMA + SIGMA_PER_LOW_CONFIDENCE * low)
 
 
-@lru_cache(maxsize=512)
+@per_library(512)
 def clear_alone(key: str) -> float | None:
     """Where an ingredient alone is clear: the order in which things melt. None for a liquid."""
     return predict(Formula.of({key: 1})).clear_c

@@ -83,11 +83,22 @@ class Formula:
             raise Problem("There is nothing in this formula yet: add an ingredient.", "percent")
         return self
 
+    @cached_property
+    def expanded(self) -> "Formula":
+        """The same with every rest of an earlier melt written out as what it was mixed from."""
+        if not any(line.ingredient.made_of for line in self.lines):
+            return self
+        shares: dict[str, Decimal] = {}
+        for line in self.lines:
+            for leaf, part in line.ingredient.parts:
+                shares[leaf.key] = shares.get(leaf.key, Decimal(0)) + line.share * Decimal(str(part))
+        return Formula.of(shares)
+
     def role_shares(self) -> dict[str, float]:
         """Share of wax, butter, oil and extra, adding to 1; all 0 for an empty formula."""
         total = float(self.total) or 1.0
         result = dict.fromkeys(ROLES, 0.0)
-        for line in self.lines:
+        for line in self.expanded.lines:
             result[line.ingredient.role] += float(line.share) / total
         return result
 

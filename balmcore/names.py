@@ -3,11 +3,10 @@
 import csv
 import re
 from dataclasses import dataclass
-from functools import cache
 
 from rapidfuzz import fuzz, process
 
-from balmcore.tables import DATA, library
+from balmcore.tables import DATA, library, per_library
 
 NEAR, CLOSE = 84, 92  # likeness in percent: good enough to propose, good enough not to ask
 _OFFERED = 5
@@ -59,7 +58,7 @@ def _nearest(name: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(known[match] for match, _, _ in likest))[:_OFFERED]
 
 
-@cache
+@per_library(4)
 def _names() -> dict[str, str]:
     """Every name a maker may use, in small letters, to its key."""
     found: dict[str, str] = {}
@@ -76,7 +75,7 @@ def _names() -> dict[str, str]:
     return found
 
 
-@cache
+@per_library(4)
 def _by_words() -> dict[tuple[str, ...], str]:
     """The names by their words in any order: "refined shea butter" is shea butter, refined."""
     found: dict[tuple[str, ...], str] = {}

@@ -4,7 +4,7 @@ Figures come from the reference tables. The supplier's papers, local rules and p
 come before anything said here, and nothing here is medical advice.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_FLOOR, Decimal
 
 from balmcore.formula import GRID, Formula, Line, percent_text
@@ -66,7 +66,10 @@ def cautions(formula: Formula, audience: str, area: str, school: str) -> tuple[C
     """
     tables = library()
     total = formula.total or Decimal(1)
-    lines = [line._replace(share=round(line.share / total, 6)) for line in formula.lines if line.share > 0]
+    written = {line.key: line.share for line in formula.lines}
+    lines = [line._replace(share=round(line.share / total, 6)) for line in formula.expanded.lines if line.share > 0]
+    # What an earlier melt brought along cannot be lowered by changing a line.
+    hidden = {line.key for line in formula.expanded.lines if written.get(line.key) != line.share}
     found = [
         *_total_aromatics(lines, audience, area, school, tables),
         *(caution for line in lines for caution in _aromatic(line, audience, area, tables)),
@@ -74,7 +77,8 @@ def cautions(formula: Formula, audience: str, area: str, school: str) -> tuple[C
         *(caution for line in lines for caution in _ingredient(line, audience, area, tables)),
         *_whole(lines, tables),
     ]
-    return tuple(sorted(found, key=lambda caution: LEVELS.index(caution.level)))
+    offered = [replace(c, remedy=()) if any(key in hidden for key, _ in c.remedy) else c for c in found]
+    return tuple(sorted(offered, key=lambda caution: LEVELS.index(caution.level)))
 
 
 def most_scent(formula: Formula, audience: str, area: str, school: str) -> dict[str, Decimal]:

@@ -9,7 +9,6 @@ on which is right; both are shown.
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import lru_cache
 
 import numpy as np
 
@@ -17,7 +16,7 @@ from balmcore.firmness import basis, clear_alone, predict
 from balmcore.formula import GRID, Formula, Line
 from balmcore.problems import Problem
 from balmcore.solids import Array
-from balmcore.tables import Ingredient, library
+from balmcore.tables import Ingredient, library, per_library
 
 CURVE_C = np.arange(15.0, 41.0)
 SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)
@@ -140,7 +139,7 @@ def distance(one: Ingredient, other: Ingredient) -> float:
     )
 
 
-@lru_cache(maxsize=512)
+@per_library(512)
 def _in_oil(key: str) -> float:
     """Firmness at skin heat of a fifth of it in oil: what an ingredient does as a structure."""
     other = "olive_oil" if key == "sunflower_oil" else "sunflower_oil"

@@ -5,13 +5,20 @@ its own columns on top. They are read once and checked while they are read: a ba
 :class:`~balmcore.problems.TableProblem` that names the file and the line.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass
-from functools import cache
+from collections.abc import Callable, Hashable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass, replace
+from functools import cache, lru_cache, wraps
 from pathlib import Path
+from typing import Any, ParamSpec, TypeVar
 
 from balmcore.problems import Problem
 from balmcore.rows import Row, read
+
+P = ParamSpec("P")
+T = TypeVar("T")
+R = TypeVar("R", bound="Aromatic | Colourant")
 
 DATA = Path(__file__).parent / "data"
 ROLES = ("wax", "butter", "oil", "extra")
@@ -30,7 +37,12 @@ class Species:
 @dataclass(frozen=True)
 class Ingredient:
     """Anything a formula can hold. ``fractions`` are mass shares of species, empty when it does
-    not dissolve in fat (powders, water-bearing extras)."""
+    not dissolve in fat (powders, water-bearing extras).
+
+    ``like`` is the key of the ingredient it was described by. ``species`` are those that only this
+    ingredient brings. ``made_of`` is for what was mixed before, such as the rest of a melt: plain
+    ingredients in shares adding to 1; its own ``fractions`` and ``strength`` then say nothing.
+    """
 
     key: str
     name: str
@@ -57,11 +69,22 @@ class Ingredient:
     water_bearing: bool = False
     confidence: str = "good"
     note: str = ""
+    flash_c: float | None = None
+    drops_per_ml: float | None = None
+    like: str = ""
+    species: tuple[Species, ...] = ()
+    made_of: "tuple[tuple[Ingredient, float], ...]" = ()
+
+    @property
+    def parts(self) -> "tuple[tuple[Ingredient, float], ...]":
+        """The plain ingredients in it with their shares: itself, or what it was mixed from."""
+        return self.made_of or ((self, 1.0),)
 
     @property
     def is_powder(self) -> bool:
         """True for what stays a powder in the melt and stiffens it as a filler."""
-        return not self.fractions and not self.water_bearing and self.group != "preservative"
+        dry = not self.fractions and not self.made_of
+        return dry and not self.water_bearing and self.group != "preservative"
 
 
 @dataclass(frozen=True)
@@ -155,9 +178,9 @@ class AromaLimit:
     note: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Library:
-    """All reference tables, by key."""
+    """All reference tables, by key. Two are the same only if they are one object."""
 
     species: Mapping[str, Species]
     ingredients: Mapping[str, Ingredient]
@@ -260,6 +283,8 @@ def _aromatic(row: Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
             fractions=(("aroma", 1.0),),
             shelf_months=row.maybe("shelf_months", 0, 1200),
             note=aromatic.caution,
+            flash_c=row.maybe("flash_point_c", 0, 300),
+            drops_per_ml=row.maybe("drops_per_ml", 5, 80),
         ),
     )
 
@@ -385,6 +410,60 @@ def load(folder: Path = DATA) -> Library:
 
 
 @cache
-def library() -> Library:
+def shipped() -> Library:
     """The shipped tables, read once."""
     return load()
+
+
+_IN_USE: ContextVar[Library | None] = ContextVar("tables in use", default=None)
+
+
+def library() -> Library:
+    """The tables in use here: the shipped ones, and within :func:`stocked` the maker's own too."""
+    return _IN_USE.get() or shipped()
+
+
+def _and_alike(rows: Mapping[str, R], own: tuple[Ingredient, ...]) -> dict[str, R]:
+    alike = {item.key: replace(rows[item.like], key=item.key, name=item.name) for item in own if item.like in rows}
+    return {**rows, **alike}
+
+
+@lru_cache(maxsize=8)
+def _with(own: tuple[Ingredient, ...]) -> Library:
+    tables = shipped()
+    return replace(
+        tables,
+        species={**tables.species, **{kind.key: kind for item in own for kind in item.species}},
+        ingredients={**tables.ingredients, **{item.key: item for item in own}},
+        # What is like an essential oil or a colour has its limits too.
+        aromatics=_and_alike(tables.aromatics, own),
+        colourants=_and_alike(tables.colourants, own),
+    )
+
+
+@contextmanager
+def stocked(own: tuple[Ingredient, ...]) -> Iterator[None]:
+    """A context in which :func:`library` knows these ingredients beside the shipped ones."""
+    token = _IN_USE.set(_with(own) if own else None)
+    try:
+        yield
+    finally:
+        _IN_USE.reset(token)
+
+
+def per_library(size: int) -> Callable[[Callable[P, T]], Callable[P, T]]:
+    """Cache the last ``size`` answers of a function that reads the tables, apart for each library."""
+
+    def decorate(function: Callable[P, T]) -> Callable[P, T]:
+        @lru_cache(maxsize=size)
+        def known(tables: Library, arguments: tuple[Hashable, ...]) -> Any:
+            return function(*arguments)  # type: ignore[arg-type, call-arg]
+
+        @wraps(function)
+        def answer(*arguments: P.args, **named: P.kwargs) -> T:
+            found: T = known(library(), arguments)
+            return found
+
+        return answer
+
+    return decorate

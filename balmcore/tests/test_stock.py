@@ -1,0 +1,154 @@
+"""Lots, packs, bills, small lines, own ingredients and the rest of an earlier melt."""
+
+from datetime import date
+from decimal import Decimal as D
+
+from balmcore.batch import Filling, Piece, film_g, scale, sinkhole_ml
+from balmcore.cost import Price, bill, per_gram
+from balmcore.dosing import dosing
+from balmcore.firmness import predict
+from balmcore.formula import Formula
+from balmcore.own import by_melting, like, mixture
+from balmcore.safety import cautions
+from balmcore.shelf import shortest
+from balmcore.stock import Lot, draw, first_to_expire, most, packs, pieces_from
+from balmcore.tables import library, stocked
+from balmcore.tests import CoreTestCase
+
+SALVE = Formula.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.795"), "lavender": D("0.005")})
+
+
+class StockTests(CoreTestCase):
+    lots = (
+        Lot(1, D(50), None, date(2026, 1, 1)),
+        Lot(2, D(30), date(2027, 5, 1)),
+        Lot(3, D(20), date(2027, 3, 1)),
+        Lot(4, D(90), date(2026, 12, 1), is_good=False),
+        Lot(5, D(0), date(2026, 12, 1)),
+    )
+
+    def test_first_to_expire_first_unless_the_maker_chooses(self) -> None:
+        """Dated lots before undated ones; spoiled and empty ones never; what is missing is told."""
+        self.assertEqual([lot.pk for lot in first_to_expire(self.lots)], [3, 2, 1])
+        self.assertEqual(draw(self.lots, D(45)), ({3: D(20), 2: D(25)}, D(0)))
+        self.assertEqual(draw(self.lots, D(60), chosen=1), ({1: D(50), 3: D(10)}, D(0)))
+        self.assertEqual(draw(self.lots, D(130), chosen=4), ({3: D(20), 2: D(30), 1: D(50)}, D(30)))
+
+    def test_the_largest_batch_and_what_limits_it(self) -> None:
+        """100 g of wax at a fifth is half a kilo; oil of which nothing is written down is named."""
+        found = most(SALVE, {"beeswax_yellow": D(100), "lavender": D(10)})
+        self.assertEqual((found.total_g, found.key, found.uncounted), (D(500), "beeswax_yellow", ("olive_oil",)))
+        self.assertIsNone(most(SALVE, {}))
+        self.assertEqual(pieces_from(D(500), D(3), 24.9), 19)
+        self.assertEqual(pieces_from(D(2), D(3), 24.9), 0)
+
+    def test_missing_grams_are_rounded_up_to_packs_bought_before(self) -> None:
+        """130 g: two packs of 100, not one of 500; bare when none was bought; exact fits stay."""
+        for sizes, wanted in (
+            ([D(100), D(500)], (D(200), D(100), 2)),
+            ([D(500)], (D(500), D(500), 1)),
+            ([D(65), D(130)], (D(130), D(130), 1)),
+            ([], (D(130), None, 1)),
+        ):
+            pack = packs(D(130), sizes)
+            self.assertEqual((pack.amount, pack.size, pack.count), wanted)
+
+
+class BillTests(CoreTestCase):
+    def test_a_bill_adds_up_and_names_what_has_no_price(self) -> None:
+        """Melt by weight with the jug's rest, containers and labels per piece, 100 g of melt."""
+        prices = {
+            "beeswax_yellow": Price(D("0.02"), "lot 1"),
+            "olive_oil": Price(D("0.01"), "lot 2"),
+            "tin": Price(D("0.40"), "lot 3"),
+        }
+        lines = {"beeswax_yellow": D(20), "olive_oil": D(80), "lavender": D("0.5")}
+        found = bill(lines, [Piece("tin", 3, 30.0), Piece("tube", 1, 6.0)], prices, D("0.10"))
+        self.assertEqual(found.melt, D("1.20"))
+        self.assertEqual(found.unpriced, ("lavender", "tube"))
+        self.assertEqual(found.pieces[0].total, D("1.20") * 30 / 96 + D("0.50"))
+        self.assertEqual(found.total, D("1.20") + 3 * D("0.40") + 4 * D("0.10"))
+        self.assertEqual(found.per_100_g, D("1.25"))
+        self.assertEqual(per_gram({"beeswax_yellow": D("0.2"), "olive_oil": D("0.8")}, prices), D("0.012"))
+        self.assertIsNone(per_gram({"lavender": D(1)}, prices))
+
+
+class FillingTests(CoreTestCase):
+    def test_a_net_weight_decides_and_a_fluid_ounce_is_room(self) -> None:
+        """50 g each by weight; 60 g do not go into a 2 fl oz tin, which holds 53 g of this melt."""
+        two_fl_oz = 59.147
+        found = scale(SALVE, [Filling("tin", two_fl_oz, 0.9, 4, 50.0)], 60, D("0.1"))
+        self.assertEqual((found.product_g, found.total_g), (200.0, D("200.0")))
+        with self.assert_refused("60.0 g does not go in: brimful of this it holds 53.1 g."):
+            scale(SALVE, [Filling("tin", two_fl_oz, 0.9, 4, 60.0)], 60, D("0.1"))
+
+    def test_film_and_sinkhole(self) -> None:
+        """3 g stay in a 250 mL jug of 70 mm; 56 mL poured at set fall short by some 2 mL when cold."""
+        self.assertAlmostEqual(film_g(0.9, 200, 70), 2.06, delta=0.01)
+        self.assertAlmostEqual(sinkhole_ml(50.0, 55.8), 55.8 * (1 - (1 - 0.00075 * 25) / 1.02))
+        self.assertEqual(sinkhole_ml(None, 55.8), 0)
+
+    def test_a_line_too_small_for_the_scale_has_three_ways(self) -> None:
+        """0.34 g of lavender: 10 drops, a batch of 200 g, or 10.0 % in olive oil."""
+        way = dosing(SALVE, "lavender", D(68), D("0.1"))
+        self.assertEqual(way.grams, D("0.340"))
+        self.assertEqual(way.drops, 10)  # 0.34 g / 0.885 g/mL x 25 to the mL
+        self.assertEqual(way.larger_g, D("200.0"))
+        thin = way.dilution
+        self.assertEqual((thin.carrier.key, thin.strength), ("olive_oil", 10))
+        self.assertEqual((thin.pure_g, thin.carrier_g, thin.take_g, thin.less_g), (D(2), D(18), D("3.4"), D("3.1")))
+        self.assertIsNone(dosing(SALVE, "olive_oil", D(68), D("0.1")).dilution)
+
+
+class OwnTests(CoreTestCase):
+    def test_by_a_melting_range_it_is_clear_near_its_upper_end(self) -> None:
+        """Waxes and butters follow the range they are given; confidence is low and told by sigma."""
+        for role, low, high in (("wax", 52, 56), ("wax", 78, 82), ("butter", 30, 34), ("butter", 40, 44)):
+            with self.subTest(role, high=high), stocked((by_melting("own-1", "Mine", role, low, high),)):
+                found = predict(Formula.of({"own-1": 1}))
+                self.assertAlmostEqual(found.clear_c, high, delta=5)
+                self.assertEqual(found.sigma, 12)
+                self.assertGreater(found.firmness_at(20), 80)
+        with stocked((by_melting("own-1", "Mine", "oil", -10, 5),)):
+            self.assertEqual(predict(Formula.of({"own-1": 1})).firmness_at(10), 0)
+
+    def test_nonsense_is_refused(self) -> None:
+        """Upside down, out of reach, an unknown model, a model of another role."""
+        for work, said in (
+            (lambda: by_melting("own-1", "M", "wax", 60, 50), "It cannot begin to melt at 60 and be molten at 50"),
+            (lambda: by_melting("own-1", "M", "wax", 60, 400), "Melting lies between -30 and 110 °C."),
+            (lambda: by_melting("own-1", "M", "soap", 60, 70), "A role is one of wax, butter, oil, extra."),
+            (lambda: like("own-1", "M", "gold"), "There is no ingredient “gold” in the pantry."),
+            (lambda: like("own-1", "M", "olive_oil", "wax"), "Olive oil is of the role oil, not wax."),
+        ):
+            with self.assert_refused(said):
+                work()
+
+    def test_like_an_essential_oil_has_its_limits_and_only_within_its_workshop(self) -> None:
+        """Peppermint of one's own is as unfit for small children; outside it is unknown."""
+        formula = {"own-2": D("0.005"), "olive_oil": D("0.995")}
+        with stocked((like("own-2", "Loft mint", "peppermint"),)):
+            found = cautions(Formula.of(formula), "child_2_6y", "face", "usual")
+            self.assertIn("Loft mint", " ".join(caution.title for caution in found))
+        self.assertNotIn("own-2", library().ingredients)
+        with self.assert_refused("There is no ingredient “own-2”"):
+            predict(Formula.of(formula))
+
+    def test_the_rest_of_a_melt_counts_as_what_it_was_mixed_from(self) -> None:
+        """Half rest, half oil predicts as the same written out: firmness, clear, roles, life, cautions."""
+        rest = mixture("leftover-1", "Rest of the loft", SALVE)
+        written = Formula.of({"beeswax_yellow": D("0.1"), "olive_oil": D("0.8975"), "lavender": D("0.0025")})
+        with stocked((rest,)):
+            mixed = Formula.of({"leftover-1": D("0.5"), "olive_oil": D("0.5")})
+            one, other = predict(mixed), predict(written)
+            for temp in (5, 21, 40):
+                self.assertAlmostEqual(one.firmness_at(temp), other.firmness_at(temp), places=6)
+            self.assertAlmostEqual(one.set_c, other.set_c, places=6)
+            self.assertAlmostEqual(mixed.role_shares()["wax"], 0.1)
+            self.assertEqual(shortest(mixed), shortest(written))
+            nursing = [c.title for c in cautions(mixed, "newborn_0_3m", "body", "cautious")]
+            self.assertEqual(nursing, [c.title for c in cautions(written, "newborn_0_3m", "body", "cautious")])
+            # Scent that came along with the rest cannot be lowered by changing a line.
+            self.assertEqual({c.offer for c in cautions(mixed, "newborn_0_3m", "body", "cautious")}, {""})
+            again = mixture("leftover-2", "Rest of that", mixed)
+            self.assertEqual({item.key for item, _ in again.made_of}, {"beeswax_yellow", "olive_oil", "lavender"})

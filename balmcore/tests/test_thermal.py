@@ -1,0 +1,125 @@
+"""Heat and time against worked values, grain, and the schools of cooling."""
+
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from balmcore.cli import main
+from balmcore.cooling import SCHOOLS, body_of, by_school, cool_down
+from balmcore.firmness import predict
+from balmcore.formula import Formula
+from balmcore.grain import grain, readiness
+from balmcore.tables import library
+from balmcore.tests import CoreTestCase
+from balmcore.thermal import Body, Melt, Place, places
+
+VECTORS = json.loads((Path(__file__).parent / "vectors" / "cooling.json").read_text())
+SALVE = Formula.of({"beeswax_yellow": 17, "shea_butter_refined": 20, "sunflower_oil_ho": 63})
+BUTTER = Formula.of({"shea_butter_refined": 70, "sunflower_oil_ho": 30})
+TIN = Body.cylinder(50, 60, 0.9)
+
+
+def cool(**changes: object) -> tuple[int, dict[str, object]]:
+    """The command on the first worked case, with changes; the exit code and the answer."""
+    case = {key: value for key, value in VECTORS["cases"][0].items() if key not in ("name", "minutes_to")}
+    target = io.StringIO()
+    code = main(["cool"], io.StringIO(json.dumps({**case, "to_c": [40], **changes})), target)
+    return code, json.loads(target.getvalue())
+
+
+class CoolTests(CoreTestCase):
+    def test_every_worked_case_holds_within_three_percent(self) -> None:
+        """Tins on the counter and in the refrigerator, and half a kilo in a bowl."""
+        self.assertEqual(len(VECTORS["cases"]), 3)
+        for case in VECTORS["cases"]:
+            given = {key: value for key, value in case.items() if key not in ("name", "minutes_to")}
+            code, answer = cool(**given, to_c=[float(temp) for temp in case["minutes_to"]])
+            self.assertEqual(code, 0)
+            for temp, wanted in case["minutes_to"].items():
+                with self.subTest(case["name"], temp=temp):
+                    self.assertAlmostEqual(answer["minutes_to"][temp], wanted, delta=0.03 * wanted)
+
+    def test_the_command_answers_null_for_what_never_comes_and_refuses_nonsense(self) -> None:
+        """15 degrees are not reached in a room of 21; a vessel needs a surface."""
+        self.assertEqual(cool(to_c=[15, 70])[1], {"minutes_to": {"15": None, "70": None}})
+        for changes, said, where in (
+            ({"area_m2": 0}, "area_m2 should be between 1e-09 and 1e+09, not 0.", "area_m2"),
+            ({"stirred": "yes"}, "stirred should be true or false.", "stirred"),
+            ({"h_w_m2_k": None}, "h_w_m2_k should be a number, not null.", "h_w_m2_k"),
+            ({"to_c": []}, "to_c should be a list of at least one.", "to_c"),
+        ):
+            self.assertEqual(cool(**changes), (2, {"problem": said, "where": where}))
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.floats(5, 500), st.floats(20, 120), st.floats(45, 90), st.floats(-15, 30))
+    def test_heat_flows_one_way_and_more_of_it_takes_longer(
+        self, mass: float, width: float, start: float, room: float
+    ) -> None:
+        """Times rise strictly, temperatures fall towards the place; stirring hurries; double mass delays."""
+        place = Place("here", "Here", 10, room)
+        course = Melt(SALVE).course(Body.cylinder(mass, width, 0.9), start, place)
+        self.assertTrue((np.diff(course.minutes) > 0).all())
+        self.assertTrue((np.diff(course.temps_c) < 0).all())
+        self.assertGreater(course.temps_c[-1], room)
+        middle = (start + room) / 2
+        slow = course.minutes_to(middle)
+        for body, stirred, quicker in (
+            (Body.cylinder(mass, width, 0.9), True, True),
+            (Body.cylinder(2 * mass, width, 0.9), False, False),
+        ):
+            other = Melt(SALVE).course(body, start, place, stirred).minutes_to(middle)
+            self.assertEqual(other < slow, quicker)
+
+    def test_the_melting_plateau_costs_its_heat(self) -> None:
+        """Cocoa butter warms from 20 to 45 °C far slower than as much oil does."""
+        bath = places(20)["water_bath"]
+        wax, oil = (
+            Melt(Formula.of({key: 1})).course(TIN, 20, bath).minutes_to(45) for key in ("cocoa_butter", "olive_oil")
+        )
+        # 100 J/K through 0.331 W/K: 302 s times ln(72 / 47).
+        self.assertAlmostEqual(oil, 2.15, places=2)
+        self.assertGreater(wax, 3 * oil)
+
+    def test_a_body_of_nothing_and_a_melt_already_there(self) -> None:
+        """No surface is refused; at the place's own temperature no time passes."""
+        with self.assert_refused("Mass, area and volume should be above nothing."):
+            Melt(SALVE).course(Body(50, 0, 1e-5), 60, places(20)["counter"])
+        self.assertEqual(Melt(SALVE).course(TIN, 20, places(20)["counter"]).minutes_to(20), 0)
+
+
+class GrainTests(CoreTestCase):
+    def test_shea_grains_on_the_counter_and_wax_does_not(self) -> None:
+        """A butter's score falls with colder schools; stirred it is half; a salve of wax and oil has none."""
+        self.assertAlmostEqual(readiness(BUTTER), 0.81, places=2)
+        self.assertEqual(readiness(Formula.of({"beeswax_yellow": 15, "olive_oil": 85})), 0)
+        slow = grain(BUTTER, 40)
+        self.assertEqual(slow.word, "high")
+        self.assertAlmostEqual(grain(BUTTER, 40, stirred=True).score, slow.score / 2)
+        self.assertAlmostEqual(grain(BUTTER, 40, held=False).score, slow.score * 1.5)
+        prediction = predict(BUTTER)
+        jar = library().containers["jar_glass_100"]
+        found = by_school(prediction, body_of(jar, 88, 0.9), 42, 19)
+        self.assertEqual([found[key].grain.word for key in ("rest_then_cold", "cold", "counter", "freezer")],
+                         ["some", "some", "high", "some"])  # fmt: skip
+        self.assertLess(found["freezer"].grain.score, found["cold"].grain.score)
+
+    def test_a_tin_rests_until_its_skin_and_then_stands_in_the_cold(self) -> None:
+        """Legs follow without a gap; the skin forms at the set temperature; firm before labelled."""
+        prediction = predict(SALVE)
+        cooled = cool_down(prediction, TIN, prediction.set_c + 8, 20)
+        self.assertEqual([leg.place.key for leg in cooled.legs], ["counter", "refrigerator", "counter"])
+        self.assertEqual([leg.start for leg in cooled.legs[1:]], [leg.end for leg in cooled.legs[:-1]])
+        self.assertAlmostEqual(float(np.interp(cooled.set_min, cooled.minutes, cooled.temps_c)), prediction.set_c, 3)
+        self.assertLess(cooled.set_min, cooled.firm_min)
+        self.assertLess(cooled.firm_min, cooled.label_min)
+        final = prediction.firmness_at(20)
+        self.assertAlmostEqual(
+            prediction.firmness_at(float(np.interp(cooled.firm_min, cooled.minutes, cooled.temps_c))), final - 5, 1
+        )
+        self.assertIn(SCHOOLS["rest_then_cold"].reason[:11], "Our default")
+        with self.assert_refused("Choose how it cools"):
+            cool_down(prediction, TIN, 60, 20, "cold_whip")
