@@ -186,11 +186,12 @@ def _melting(bench: Bench, course: Course, hot: float) -> Step:
         into.append(
             Into(
                 item.name,
-                "liquid already" if clear is None or clear <= bench.room_c else f"molten at {bench.temp(clear)}",
+                "liquid already" if clear is None or clear <= bench.room_c else f"alone molten at {bench.temp(clear)}",
                 f"never above {bench.temp(damage)}" if damage else "",
             )
         )
     clear = bench.prediction.clear_c
+    together = "" if clear is None else f"Together they are clear from {bench.temp(clear)}. "
     caution = BURNS
     if clear is not None and clear + MELT_ABOVE_CLEAR_K > most:
         caution = f"It is clear only from {bench.temp(clear)}, and {whose.lower()} suffers above {bench.temp(most)}: "
@@ -199,7 +200,8 @@ def _melting(bench: Bench, course: Course, hot: float) -> Step:
         Step(
             "melt",
             "Melt",
-            f"Water bath, low heat, in this order, each when the last has gone clear, up to {bench.temp(hot)}.",
+            f"Water bath, low heat, in this order, each when the last has melted. {together}"
+            f"Bring it to {bench.temp(hot)}.",
             "Hardest first: so the butters are not cooked while the wax catches up.",
             course.minutes_to(hot) or float(course.minutes[-1]),
             at="stove",

@@ -12,6 +12,7 @@ from balmcore.problems import Problem
 from balmcore.steps import Method
 
 HANDS = "hands"
+PLAIN_MIN = 5
 NAMES = {HANDS: "your hands", "stove": "the stove", "refrigerator": "the refrigerator", "freezer": "the freezer"}
 
 
@@ -116,6 +117,10 @@ def _placed(method: Method, wanted: float, busy: Iterable[Use], later: bool) -> 
         order = sorted((start for start in starts if start <= wanted), reverse=True)
     first = collision([use.moved(wanted) for use in own], taken)
     start = next(start for start in order if collision([use.moved(start) for use in own], taken) is None)
+    # Nobody begins at thirteen minutes past: the next plain time, if that is free as well.
+    plain = (math.ceil(start / PLAIN_MIN) if later else math.floor(start / PLAIN_MIN)) * PLAIN_MIN
+    if collision([use.moved(plain) for use in own], taken) is None:
+        start = float(plain)
     return Placed(start, NAMES[first.what] if first else "")
 
 

@@ -98,6 +98,11 @@ class Step:
     minutes: Array = field(default_factory=lambda: NOTHING)
     temps_c: Array = field(default_factory=lambda: NOTHING)
 
+    @property
+    def ends_c(self) -> float | None:
+        """How warm the melt is at the end of it, None where there is no melt."""
+        return float(self.temps_c[-1]) if self.temps_c.size else None
+
 
 @dataclass(frozen=True)
 class Method:

@@ -17,6 +17,7 @@ import pint
 
 from balmcore.problems import Problem
 
+FLUID_OUNCE_ML = 29.5735295625  # US
 KITCHENS = ("us", "metric", "au")
 _HIGHEST = Decimal(10) ** 9
 _NUMBER = re.compile(r"([+-]?)(?:(\d+)\s+)?(?:(\d+)/(\d+)|(\d*[.,]?\d+|\d+[.,]))", re.ASCII)

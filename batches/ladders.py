@@ -1,9 +1,8 @@
 """The ladder's form: an ingredient between two shares, in so many test cups."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
-from typing import TypeVar
 
 from balmcore import units
 from balmcore.formula import percent_text
@@ -12,12 +11,10 @@ from balmcore.problems import Problem
 from balmcore.tables import Ingredient, library
 from formulas.models import Version
 from workshop.models import Preferences
-from workshop.web import Fields
+from workshop.web import Fields, Reading
 
 USUAL_CUP_G = 20
 USUAL_STEP = Decimal("0.05")  # to either side of the present share
-
-T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -59,21 +56,14 @@ def read(data: Fields, version: Version, prefs: Preferences) -> LadderForm:
     high = data.text("high", 40) if chosen else percent_text(min(share + USUAL_STEP, Decimal(1)))
     count = data.text("count", 40) or "5"
     cup = data.text("cup", 40) or prefs.show.mass_text(USUAL_CUP_G)
-    problems: dict[str, str] = {}
-
-    def reading(name: str, how: Callable[[], T], otherwise: T) -> T:
-        try:
-            return how()
-        except Problem as problem:
-            problems[name] = problem.sentence
-            return otherwise
-
+    reading = Reading()
+    problems = reading.problems
     between = (
-        reading("low", lambda: units.share(low), Decimal(0)),
-        reading("high", lambda: units.share(high), Decimal(1)),
+        reading.value("low", lambda: units.share(low), Decimal(0)),
+        reading.value("high", lambda: units.share(high), Decimal(1)),
     )
-    rungs = reading("count", lambda: units.count(count, MOST), MOST)
-    grams = reading("cup", lambda: units.mass_g(cup, prefs.mass_unit, prefs.kitchen), Decimal(USUAL_CUP_G))
+    rungs = reading.value("count", lambda: units.count(count, MOST), MOST)
+    grams = reading.value("cup", lambda: units.mass_g(cup, prefs.mass_unit, prefs.kitchen), Decimal(USUAL_CUP_G))
     made = None
     if not problems:
         try:

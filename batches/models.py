@@ -1,5 +1,6 @@
 """A batch: one version scaled to containers, its grams per line, and what was really weighed."""
 
+from datetime import datetime, timedelta
 from decimal import Decimal
 
 from django.db import models
@@ -7,17 +8,38 @@ from django.db.models import Q
 
 from balmcore import formula as core
 from balmcore.batch import Filling
+from balmcore.cooling import DEFAULT, SCHOOLS
+from balmcore.schedule import Use
+from balmcore.tables import Container
 from formulas.models import Version
+from pantry.models import Entry, Lot
 
 
 class Batch(models.Model):
-    """A planned melt. ``revision`` counts the saves, so that two tabs cannot overwrite each other."""
+    """A planned melt. ``revision`` counts the saves, so that two tabs cannot overwrite each other.
+
+    ``starts_at`` is empty until it has a place on the clock; ``length_min`` and ``occupies``, the
+    things it keeps busy in minutes from its start, are kept as they were worked out then.
+    """
+
+    class When(models.TextChoices):
+        OPEN = "", "No time yet"
+        START = "start", "Start at"
+        READY = "ready", "Ready by"
 
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="batches")
     resolution_g = models.DecimalField(max_digits=12, decimal_places=6)
     loss_g = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
     pour_c = models.FloatField()
     overrun = models.FloatField(default=0)
+    vessel_key = models.CharField(max_length=60, default="jug_pouring_500")
+    room_c = models.FloatField(default=20)
+    cooling = models.CharField(
+        max_length=20, default=DEFAULT, choices=[(school.key, school.name) for school in SCHOOLS.values()]
+    )
+    starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
+    length_min = models.FloatField(default=0)
+    occupies = models.JSONField(default=list, blank=True)
     revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -36,7 +58,22 @@ class Batch(models.Model):
     @property
     def fillings(self) -> list[Filling]:
         """The containers as the core knows them."""
-        return [Filling(row.container_key, row.capacity_ml, row.fill, row.count) for row in self.containers.all()]
+        return [row.filling for row in self.containers.all()]
+
+    @property
+    def vessels(self) -> dict[str, Container]:
+        """Its containers by key, as they were when it was planned."""
+        return {row.container_key: row.vessel for row in self.containers.all()}
+
+    @property
+    def ready_at(self) -> datetime | None:
+        """When the last label is on, None without a time."""
+        return self.starts_at and self.starts_at + timedelta(minutes=self.length_min)
+
+    @property
+    def uses(self) -> list[Use]:
+        """What it occupies, counted from its start."""
+        return [Use(what, start, end) for what, start, end in self.occupies]
 
     @property
     def planned(self) -> core.Formula:
@@ -70,6 +107,9 @@ class BatchContainer(models.Model):
     capacity_ml = models.FloatField()
     fill = models.FloatField()
     count = models.PositiveIntegerField()
+    net_g = models.FloatField(null=True, blank=True)
+    kind = models.CharField(max_length=8, blank=True)
+    diameter_mm = models.FloatField(default=0)
 
     class Meta:
         ordering = ("pk",)
@@ -77,10 +117,23 @@ class BatchContainer(models.Model):
             models.CheckConstraint(condition=Q(count__gte=1), name="at_least_one_piece"),
             models.CheckConstraint(condition=Q(capacity_ml__gt=0), name="batch_capacity_above_nothing"),
             models.CheckConstraint(condition=Q(fill__gt=0, fill__lte=1), name="batch_fill_up_to_the_brim"),
+            models.CheckConstraint(condition=Q(net_g__isnull=True) | Q(net_g__gt=0), name="net_weight_above_nothing"),
         ]
 
     def __str__(self) -> str:
         return f"{self.count} × {self.name}"
+
+    @property
+    def filling(self) -> Filling:
+        """It as the core knows it."""
+        return Filling(self.container_key, self.capacity_ml, self.fill, self.count, self.net_g)
+
+    @property
+    def vessel(self) -> Container:
+        """The container as it was."""
+        return Container(
+            self.container_key, self.name, self.kind, self.capacity_ml, self.fill, self.diameter_mm, 0.0, None, (), ""
+        )
 
 
 class BatchLine(models.Model):
@@ -91,6 +144,7 @@ class BatchLine(models.Model):
     ingredient_key = models.CharField(max_length=60)
     target_g = models.DecimalField(max_digits=12, decimal_places=6)
     actual_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
+    lot = models.ForeignKey(Lot, on_delete=models.SET_NULL, null=True, blank=True, related_name="chosen_for")
 
     class Meta:
         ordering = ("position",)
@@ -107,3 +161,23 @@ class BatchLine(models.Model):
     def mass_g(self) -> Decimal:
         """What was weighed, or the target."""
         return self.target_g if self.actual_g is None else self.actual_g
+
+    @property
+    def drawn_g(self) -> Decimal:
+        """Grams of it that lots have given."""
+        return sum((draw.grams for draw in self.draws.all()), Decimal(0))
+
+
+class Draw(models.Model):
+    """Grams that one lot gave to one weighing; negative when some went back."""
+
+    line = models.ForeignKey(BatchLine, on_delete=models.CASCADE, related_name="draws")
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="draws")
+    entry = models.OneToOneField(Entry, on_delete=models.PROTECT, related_name="draw")
+    grams = models.DecimalField(max_digits=12, decimal_places=6)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{self.grams} g of {self.lot}"

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import F, Prefetch, QuerySet
 
 from balmcore.batch import on_grid, pot_stage
 from balmcore.firmness import WINDOW_C, predict
@@ -14,6 +14,8 @@ from balmcore.verdict import Verdict, judge
 from batches.models import Batch, BatchLine
 from formulas.models import Version
 from formulas.queries import Jar, jar
+from pantry.models import Lot, Preparation
+from pantry.queries import in_stock, usable
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
 
@@ -30,7 +32,9 @@ STAGE_WORDS = {
 def full(batches: QuerySet[Batch]) -> QuerySet[Batch]:
     """Batches with everything a page needs, in a fixed number of queries."""
     versions = Version.objects.select_related("formula").prefetch_related("lines")
-    return batches.select_related("pour").prefetch_related(Prefetch("version", versions), "containers", "lines")
+    return batches.select_related("pour").prefetch_related(
+        Prefetch("version", versions), "containers", "lines__draws__lot"
+    )
 
 
 def open_batches(limit: int | None = None) -> QuerySet[Batch]:
@@ -49,9 +53,32 @@ class Shown:
     pieces: str
 
 
-def listed(limit: int = 100) -> list[Shown]:
-    """The newest batches, poured or not."""
-    return [shown(batch) for batch in full(Batch.objects.all())[:limit]]
+MOST_LISTED = 400
+NEWEST_DONE = 60
+
+
+@dataclass(frozen=True)
+class Agenda:
+    """What is to come, by time and then those without one; and what was poured, newest first."""
+
+    open: tuple[Shown, ...]
+    done: tuple[Shown, ...]
+    preparations: tuple[Preparation, ...]
+
+    @property
+    def has_times(self) -> bool:
+        """True when anything of it can go into a calendar."""
+        return bool(self.preparations) or any(entry.batch.starts_at for entry in self.open)
+
+
+def agenda() -> Agenda:
+    """The plan: batches to come with their times, preparations under way, what was poured."""
+    coming = Batch.objects.filter(pour=None).order_by(F("starts_at").asc(nulls_last=True), "-pk")
+    return Agenda(
+        tuple(shown(batch) for batch in full(coming)[:MOST_LISTED]),
+        tuple(shown(batch) for batch in full(Batch.objects.exclude(pour=None))[:NEWEST_DONE]),
+        tuple(Preparation.objects.filter(finished_on=None)),
+    )
 
 
 def shown(batch: Batch) -> Shown:
@@ -83,6 +110,15 @@ class Weighing:
     other: str
     deviation_g: Decimal | None
     is_off: bool
+    lots: tuple[Lot, ...]
+    drawn: str
+    outside_g: Decimal
+
+    @property
+    def serving(self) -> str:
+        """The lot that would serve it now, for the sheet."""
+        chosen = next((lot for lot in self.lots if lot.pk == self.line.lot_id), None)
+        return str(chosen or (self.lots[0] if self.lots else ""))
 
 
 @dataclass(frozen=True)
@@ -117,6 +153,8 @@ def account(
     _, flags = on_grid(batch.version.core, target, batch.resolution_g)
     said = {flag.key: flag.sentence for flag in flags}
     shares = {line.key: line.share for line in batch.version.core.lines}
+    keys = [line.ingredient_key for line in lines]
+    lots, tracked = usable(keys), in_stock(keys)
     rows, stage_before = [], ""
     for line in lines:
         item = library().ingredient(line.ingredient_key)
@@ -135,6 +173,9 @@ def account(
                 other.get(line.ingredient_key, ""),
                 gap,
                 gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
+                tuple(lots.get(line.ingredient_key, ())),
+                ", ".join(_drawn(line, prefs)),
+                (line.actual_g or Decimal(0)) - line.drawn_g if line.ingredient_key in tracked else Decimal(0),
             )
         )
         stage_before = stage
@@ -151,3 +192,12 @@ def account(
         planned,
         verdict.firmness - planned,
     )
+
+
+def _drawn(line: BatchLine, prefs: Preferences) -> list[str]:
+    """The lots that gave to a weighing, with their grams where there are several."""
+    given: dict[Lot, Decimal] = {}
+    for draw in line.draws.all():
+        given[draw.lot] = given.get(draw.lot, Decimal(0)) + draw.grams
+    held = {lot: grams for lot, grams in given.items() if grams > 0}
+    return [f"{lot} {prefs.show.mass_text(grams)}" if len(held) > 1 else str(lot) for lot, grams in held.items()]

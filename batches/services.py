@@ -1,32 +1,41 @@
 """What can be done to batches: plan one, change its plan, write down weights."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime
 from decimal import Decimal
 
 from django.db import transaction
 
 from balmcore.batch import Filling, Scaled, density_at, pot_order, pour_temperature, scale
+from balmcore.cooling import DEFAULT
 from balmcore.firmness import predict
 from balmcore.formula import percent_text
 from balmcore.ladder import Ladder
 from balmcore.problems import Problem
-from balmcore.tables import library
+from balmcore.tables import Container, library
+from batches import drawing, methods
 from batches.models import Batch, BatchContainer, BatchLine
 from formulas.models import Version
 from formulas.services import beside, mark
 
+TEST_CUP, JUG = "cup_test_30", "jug_pouring_500"
+
 
 @dataclass(frozen=True)
 class Plan:
-    """What the maker chose: containers (with their names), scale, loss, pouring and whipping."""
+    """What the maker chose: fillings with their containers, scale, loss, pouring, whipping,
+    pitcher, room and the way of cooling."""
 
     fillings: Sequence[Filling]
-    names: Mapping[str, str]
+    vessels: Mapping[str, Container]
     pour_c: float
     resolution_g: Decimal
     loss_g: Decimal
     overrun: float
+    pitcher: Container
+    room_c: float = 20.0
+    cooling: str = DEFAULT
 
     def scaled(self, version: Version) -> Scaled:
         """The plan in grams for a version. Raises :class:`Problem`."""
@@ -34,8 +43,11 @@ class Plan:
 
 
 @transaction.atomic
-def plan(version: Version, chosen: Plan) -> Batch:
-    """A new batch with its grams fixed. Raises :class:`Problem`."""
+def plan(version: Version, chosen: Plan, start: datetime | None = None) -> Batch:
+    """A new batch with its grams fixed and, with a start, its place on the clock.
+
+    Raises :class:`Problem`.
+    """
     scaled = chosen.scaled(version)
     batch = Batch.objects.create(
         version=version,
@@ -43,15 +55,21 @@ def plan(version: Version, chosen: Plan) -> Batch:
         loss_g=chosen.loss_g,
         pour_c=chosen.pour_c,
         overrun=chosen.overrun,
+        vessel_key=chosen.pitcher.key,
+        room_c=chosen.room_c,
+        cooling=chosen.cooling,
     )
     BatchContainer.objects.bulk_create(
         BatchContainer(
             batch=batch,
             container_key=filling.key,
-            name=chosen.names[filling.key],
+            name=chosen.vessels[filling.key].name,
             capacity_ml=filling.capacity_ml,
             fill=filling.fill,
             count=filling.count,
+            net_g=filling.net_g,
+            kind=chosen.vessels[filling.key].kind,
+            diameter_mm=chosen.vessels[filling.key].diameter_mm,
         )
         for filling in chosen.fillings
     )
@@ -60,6 +78,7 @@ def plan(version: Version, chosen: Plan) -> Batch:
         for n, key in enumerate(pot_order(version.core))
     )
     mark(version, Version.Stage.PLANNED)
+    methods.place(batch, start)
     return batch
 
 
@@ -81,8 +100,11 @@ def plan_rung(version: Version, made: Ladder, number: int, resolution_g: Decimal
     pour_c = pour_temperature(predict(rung.formula).set_c)
     grams = float(rung.low_g + rung.high_g)
     cup = Filling("ladder-cup", grams / density_at(rung.formula.density_g_ml(), pour_c), 1.0, 1)
-    names = {"ladder-cup": f"Test cup, rung {number} of {len(made.rungs)}"}
-    return plan(trial, Plan([cup], names, pour_c, resolution_g, Decimal(0), 0.0))
+    test_cup = library().containers[TEST_CUP]
+    vessel = replace(
+        test_cup, key="ladder-cup", name=f"Test cup, rung {number} of {len(made.rungs)}", capacity_ml=cup.capacity_ml
+    )
+    return plan(trial, Plan([cup], {cup.key: vessel}, pour_c, resolution_g, Decimal(0), 0.0, library().containers[JUG]))
 
 
 class WeighedElsewhere(Problem):
@@ -90,8 +112,14 @@ class WeighedElsewhere(Problem):
 
 
 @transaction.atomic
-def weigh(batch_pk: int, actual_g: Mapping[str, Decimal | None], revision: int) -> Batch:
-    """Write down what the scale said for some lines; None clears one.
+def weigh(
+    batch_pk: int,
+    actual_g: Mapping[str, Decimal | None],
+    revision: int,
+    lots: Mapping[str, int | None] | None = None,
+) -> Batch:
+    """Write down what the scale said for some lines; None clears one. What is weighed leaves its
+    lot: the one chosen in ``lots``, then the first to expire.
 
     Raises :class:`WeighedElsewhere` when the batch moved on since ``revision``, and
     :class:`Problem` when it was poured.
@@ -103,9 +131,14 @@ def weigh(batch_pk: int, actual_g: Mapping[str, Decimal | None], revision: int) 
         raise WeighedElsewhere(
             "Another tab wrote weights of this batch down. What you typed is kept below; look at both, then go on."
         )
-    for line in batch.lines.filter(ingredient_key__in=actual_g):
+    for line in batch.lines.filter(ingredient_key__in=actual_g).select_related("batch__version__formula"):
+        before = line.actual_g, line.lot_id
         line.actual_g = actual_g[line.ingredient_key]
-        line.save(update_fields=("actual_g",))
+        if lots and line.ingredient_key in lots:
+            line.lot_id = drawing.own_lot(line, lots[line.ingredient_key])
+        if (line.actual_g, line.lot_id) != before:
+            line.save(update_fields=("actual_g", "lot"))
+            drawing.settle(line)
     batch.revision += 1
     batch.save(update_fields=("revision",))
     return batch
@@ -113,7 +146,13 @@ def weigh(batch_pk: int, actual_g: Mapping[str, Decimal | None], revision: int) 
 
 @transaction.atomic
 def call_off(batch: Batch) -> None:
-    """Take back a batch that was planned and not poured. Raises :class:`Problem` for a poured one."""
+    """Take back a batch that was planned and not poured: what was weighed goes back to its lots.
+
+    Raises :class:`Problem` for a poured one.
+    """
     if hasattr(batch, "pour"):
         raise Problem("This batch was poured: its record stays.")
+    for line in batch.lines.all():
+        line.actual_g = None
+        drawing.settle(line)
     batch.delete()

@@ -10,6 +10,10 @@ urlpatterns = [
     path("plan", views.plan, name="plan"),
     path("ladder", views.ladder, name="ladder"),
     path("<int:pk>/", views.sheet, name="sheet"),
+    path("shopping", views.shopping_list, name="shopping"),
+    path("calendar.ics", views.calendar_file, name="calendar_all"),
+    path("<int:pk>/method", views.method, name="method"),
+    path("<int:pk>/calendar.ics", views.calendar_file, name="calendar"),
     path("<int:pk>/weigh", views.weigh, name="weigh"),
     path("<int:pk>/call-off", views.call_off, name="call_off"),
 ]

@@ -5,9 +5,14 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from batches import ladders, planning, queries, services, weighing
+from balmcore.cooling import SCHOOLS
+from batches import ladders, planning, queries, services, times, weighing
+from batches.calendar import calendar
+from batches.filling import by_suit, pitchers
 from batches.models import Batch
+from batches.shopping import shopping
 from formulas.models import Version
+from pantry.models import Preparation
 from pantry.queries import containers
 from workshop.services import preferences
 from workshop.web import Fields, Request
@@ -15,8 +20,8 @@ from workshop.web import Fields, Request
 
 @require_GET
 def listing(request: Request) -> HttpResponse:
-    """All batches, newest first."""
-    return render(request, "batches/list.html", {"batches": queries.listed()})
+    """The plan: what is to come and when, and what was poured."""
+    return render(request, "batches/list.html", {"agenda": queries.agenda()})
 
 
 def plan(request: Request) -> HttpResponse:
@@ -26,8 +31,8 @@ def plan(request: Request) -> HttpResponse:
     prefs, vessels = preferences(), containers()
     if request.method == "POST":
         form = planning.read(Fields(request.POST), version, prefs, vessels)
-        if form.plan and "save" in request.POST:
-            batch = services.plan(version, form.plan)
+        if form.plan and form.can_be_planned and "save" in request.POST:
+            batch = services.plan(version, form.plan, form.start)
             return redirect("batches:sheet", batch.pk)
     else:
         form = planning.fresh(version, prefs, vessels)
@@ -36,7 +41,10 @@ def plan(request: Request) -> HttpResponse:
     context = {
         "version": version,
         "planning": form,
-        "containers": planning.by_suit(version, vessels),
+        "containers": by_suit(version, vessels),
+        "pitchers": pitchers(vessels),
+        "schools": SCHOOLS.values(),
+        "whens": Batch.When.choices,
         "refused": refused,
     }
     return render(request, template, context, status=400 if refused else 200)
@@ -64,8 +72,49 @@ def _batch(pk: int) -> Batch:
 def sheet(request: Request, pk: int) -> HttpResponse:
     """The batch in grams, and the weigh sheet to print."""
     batch = _batch(pk)
-    context = {"account": queries.account(batch, preferences()), "batch": batch, "shown": queries.shown(batch)}
+    prefs = preferences()
+    context = {
+        "account": queries.account(batch, prefs),
+        "batch": batch,
+        "shown": queries.shown(batch),
+        "clock": times.stored(batch, prefs).clock,
+    }
     return render(request, "batches/sheet.html", context)
+
+
+def method(request: Request, pk: int) -> HttpResponse:
+    """The batch step by step on the clock, its ways of cooling and its cost; a time can be given."""
+    batch, prefs = _batch(pk), preferences()
+    form = times.moved(Fields(request.POST), batch, prefs) if request.method == "POST" else times.stored(batch, prefs)
+    if request.method == "POST" and not form.said:
+        messages.success(request, f"It is on the clock. {form.note}".strip())
+        return redirect("batches:method", pk)
+    context = {
+        **vars(form),
+        "batch": batch,
+        "shown": queries.shown(batch),
+        "schools": SCHOOLS.values(),
+        "whens": Batch.When.choices,
+    }
+    return render(request, "batches/method.html", context, status=400 if request.method == "POST" else 200)
+
+
+@require_GET
+def shopping_list(request: Request) -> HttpResponse:
+    """What chosen batches need and the stock lacks."""
+    chosen = [int(pk) for pk in Fields(request.GET).texts("batch") if pk.isascii() and pk.isdigit() and len(pk) < 16]
+    batches = list(queries.full(Batch.objects.filter(pk__in=chosen[: queries.MOST_LISTED])))
+    return render(request, "batches/shopping.html", {"list": shopping(batches)})
+
+
+@require_GET
+def calendar_file(request: Request, pk: int | None = None) -> HttpResponse:
+    """One batch, or all to come with the preparations, as a calendar file."""
+    batches = [_batch(pk)] if pk else list(queries.full(Batch.objects.filter(pour=None, starts_at__isnull=False)))
+    rows = [] if pk else list(Preparation.objects.filter(finished_on=None))
+    response = HttpResponse(calendar(batches, rows, preferences().show), content_type="text/calendar; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{f"batch-{pk}" if pk else "calm-tin"}.ics"'
+    return response
 
 
 def weigh(request: Request, pk: int) -> HttpResponse:

@@ -35,8 +35,9 @@ def take(data: Fields, batch: Batch, prefs: Preferences) -> tuple[Texts, Texts, 
             # A figure shown to the scale's step and not touched stays what was stored.
             if line.actual_g is not None and text.strip() == prefs.show.mass_number(line.actual_g):
                 actual[key] = line.actual_g
+    chosen = {line.ingredient_key: data.whole(f"lot-{line.ingredient_key}") for line in batch.lines.all()}
     try:
-        services.weigh(batch.pk, actual, data.whole("revision") or 0)
+        services.weigh(batch.pk, actual, data.whole("revision") or 0, chosen)
     except services.WeighedElsewhere:
         batch = Batch.objects.prefetch_related("lines").get(pk=batch.pk)  # as it stands by now
         mine = {line.ingredient_key: data.text(f"actual-{line.ingredient_key}", 80) for line in batch.lines.all()}

@@ -57,6 +57,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "pantry.shelves.OwnIngredientsMiddleware",
     "calmtin.refusals.RefusalMiddleware",
 ]
 

@@ -2,7 +2,7 @@
 
 import tomllib
 from collections.abc import Iterable
-from datetime import datetime, timedelta
+from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -12,11 +12,15 @@ from django.utils import timezone
 from balmcore.batch import Filling, pour_temperature
 from balmcore.firmness import predict
 from balmcore.formula import Formula as Composition
+from balmcore.method import method
 from balmcore.tables import library
+from batches.methods import bench_of, moment_of, place, placed
 from batches.models import Batch
 from batches.services import Plan, plan, weigh
 from formulas.models import Formula, Version
 from formulas.services import begin, save_version
+from pantry.models import Entry, Preparation
+from pantry.services import Purchase, begin_preparation, finish_preparation, mark, receive
 from pours.models import Pour
 from pours.services import Test, record
 
@@ -29,10 +33,58 @@ def load(file: Path = FILE) -> int:
     """Load every formula of the file; returns how many."""
     now = timezone.now()
     with file.open("rb") as source:
-        formulas = tomllib.load(source)["formula"]
-    for entry in formulas:
+        workshop = tomllib.load(source)
+    for entry in workshop["lot"]:
+        _lot(entry, now)
+    for entry in workshop["formula"]:
         _formula(entry, now)
-    return len(formulas)
+    for entry in workshop["preparation"]:
+        _preparation(entry, now)
+    return len(workshop["formula"])
+
+
+def _day(now: datetime, days_ago: int) -> date:
+    return timezone.localdate(now - timedelta(days=days_ago))
+
+
+def _lot(entry: dict[str, Any], now: datetime) -> None:
+    key = entry["item"]
+    opened = entry.get("opened_days_ago")
+    keeps = entry.get("keeps_days")
+    lot = receive(
+        Purchase(
+            key,
+            Decimal(entry["amount"]),
+            key in library().containers,
+            entry["supplier"],
+            entry.get("code", ""),
+            _day(now, entry["days_ago"]),
+            None if opened is None else _day(now, opened),
+            None if keeps is None else _day(now, -keeps),
+            Decimal(str(entry["price"])),
+        )
+    )
+    if "marked" in entry:
+        mark(lot, entry["marked"], entry["marked_note"])
+    Entry.objects.filter(lot=lot, kind=Entry.Kind.RECEIVED).update(at=now - timedelta(days=entry["days_ago"]))
+
+
+def _preparation(entry: dict[str, Any], now: datetime) -> None:
+    row = begin_preparation(
+        Preparation(
+            kind=entry["kind"],
+            name=entry["name"],
+            base_key=entry["base"],
+            raw_g=Decimal(entry["raw_g"]),
+            base_g=Decimal(entry.get("base_g", 0)),
+            started_on=_day(now, entry["started_days_ago"]),
+            ready_on=_day(now, -entry["ready_in_days"]),
+            passes=entry.get("passes", 1),
+            note=entry.get("note", ""),
+        )
+    )
+    if "yield_g" in entry:
+        finish_preparation(row, Decimal(entry["yield_g"]), _day(now, entry["finished_days_ago"]))
 
 
 def _formula(entry: dict[str, Any], now: datetime) -> None:
@@ -59,13 +111,19 @@ def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[
         version,
         Plan(
             [Filling(c.key, c.capacity_ml, c.fill, work["containers"][c.key]) for c in chosen],
-            {c.key: c.name for c in chosen},
+            {c.key: c for c in chosen},
             round(pour_temperature(predict(version.core).set_c)),
             RESOLUTION_G,
             LOSS_G,
             kind.overrun,
+            containers["jug_pouring_500"],
         ),
     )
+    if "ready_at" in work:
+        clock = time.fromisoformat(work["ready_at"])
+        deadline = datetime.combine(_day(now, -work["ready_in_days"]), clock, timezone.get_current_timezone())
+        made = method(bench_of(Batch.objects.get(pk=batch.pk)))
+        place(batch, moment_of(placed(made, Batch.When.READY, deadline, now).start))
     Batch.objects.filter(pk=batch.pk).update(created=now - timedelta(days=work["days_ago"]))
     if weighed is not None:
         lines = list(batch.lines.all())
@@ -75,6 +133,7 @@ def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[
             line.ingredient_key: line.target_g + Decimal(str(weighed.get(line.ingredient_key, 0))) for line in done
         }
         batch = weigh(batch.pk, actual, batch.revision)
+        Entry.objects.filter(draw__line__batch=batch).update(at=now - timedelta(days=work["days_ago"]))
     return batch
 
 
@@ -91,6 +150,7 @@ def _pour(version: Version, work: dict[str, Any], now: datetime) -> Pour:
         "room_c": float(work["room_c"]),
         "cooling": work["cooling"],
         "notes": work["notes"],
+        "rest_g": Decimal(work["rest_g"]) if "rest_g" in work else None,
         "verdict": work["verdict"],
     }
-    return record(batch, None, fields, test, [])
+    return record(batch, None, fields, test, [], keep_rest="rest_g" in work)

@@ -1,7 +1,7 @@
 """Pages of the formulas app: the shelf, a new formula, the studio, versions."""
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -9,7 +9,7 @@ from balmcore.problems import Problem
 from balmcore.reader import LONGEST_TEXT, MOST_LINES, read
 from balmcore.safety import AREAS, AUDIENCES
 from balmcore.tables import library
-from formulas import comparison, queries, services, studio, tools
+from formulas import comparison, ingredients, queries, services, studio, tools
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
 from workshop.models import Preferences
@@ -204,3 +204,20 @@ def restore(request: Request, pk: int, number: int) -> HttpResponse:
     version = services.restore(formula, number)
     messages.success(request, f"Version {number} is back, as version {version.number}.")
     return redirect("formulas:studio", pk)
+
+
+@require_GET
+def ingredient(request: Request, key: str) -> HttpResponse:
+    """One ingredient: how it melts, its figures, where it is used."""
+    if key not in library().ingredients:
+        raise Http404
+    return render(
+        request, "formulas/ingredient.html", {"details": ingredients.details(key, preferences()), "section": "pantry"}
+    )
+
+
+@require_POST
+def forget(request: Request, key: str) -> HttpResponse:
+    """Take an own ingredient away that nothing uses."""
+    messages.success(request, f"{ingredients.forget(key)} is taken away.")
+    return redirect("pantry:ingredients")

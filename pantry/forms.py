@@ -1,22 +1,66 @@
-"""Forms of the pantry."""
+"""Forms of the pantry: every amount is read as makers type it."""
 
+from collections.abc import Mapping
+from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.utils import timezone
 
-from balmcore import units
-from pantry.models import OwnContainer
-from workshop.forms import TypedField
+from balmcore import own, units
+from balmcore.problems import Problem
+from balmcore.tables import ROLES, Container, library
+from pantry.models import Lot, OwnContainer, OwnIngredient, Preparation
+from pantry.queries import drawers
+from pantry.services import Purchase
+from workshop.forms import TypedField, mass_field, money, temp_field
 from workshop.models import Preferences
+
+WATER_G_ML = 0.998  # at 20 degrees C
+
+
+def day_field(label: str, **options: Any) -> forms.DateField:
+    """A day, typed or picked."""
+    options.setdefault("required", False)
+    return forms.DateField(
+        label=label,
+        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+        error_messages={"invalid": "Write the day like 2026-11-30."},
+        **options,
+    )
+
+
+def count_field(label: str, initial: int, most: int) -> forms.IntegerField:
+    """A whole number from one up."""
+    said = f"Write a whole number from 1 to {most}."
+    return forms.IntegerField(
+        label=label,
+        initial=initial,
+        min_value=1,
+        max_value=most,
+        required=False,
+        widget=forms.TextInput(attrs={"inputmode": "numeric"}),
+        error_messages=dict.fromkeys(("invalid", "min_value", "max_value"), said),
+    )
+
+
+def ingredient_choices() -> list[tuple[str, list[tuple[str, str]]]]:
+    """All ingredients by role, for a list to choose from."""
+    return [
+        (drawer.role.capitalize(), sorted(((i.key, i.name) for i in drawer.items), key=lambda pair: pair[1].lower()))
+        for drawer in drawers()
+    ]
 
 
 class OwnContainerForm(forms.ModelForm):
-    """A container of the maker's own: its brimful volume in mL, fl oz, cups or spoons."""
+    """A container of the maker's own: its brimful volume in mL, fl oz, cups or spoons, or two
+    weights: empty, and brimful of water."""
 
     class Meta:
         model = OwnContainer
-        fields = ("name",)
+        fields = ("name", "kind")
         error_messages = {
             "name": {
                 "required": "Give it a name you will know it by.",
@@ -31,16 +75,19 @@ class OwnContainerForm(forms.ModelForm):
         self.fields["capacity"] = TypedField(
             lambda text: units.volume_ml(text, "ml", kitchen),
             label="Brimful, in mL",
-            help_text="Or write 2 fl oz. Fill it with water on the scale: grams of water are mL.",
+            help_text="Or write 2 fl oz. Leave it empty when you measure it with water.",
+            required=False,
         )
         self.fields["fill"] = TypedField(lambda text: float(units.share(text)), label="Filled to, in %", initial="90")
+        self.fields["kind"].required = False
+        self.fields["empty"] = mass_field(prefs, label="Empty, on the scale", required=False)
+        self.fields["water"] = mass_field(prefs, label="Brimful of water", required=False)
+        for name, label in (("diameter_mm", "Inside width, mm"), ("height_mm", "Inside height, mm")):
+            self.fields[name] = TypedField(lambda text: float(units.number(text)), label=label, required=False)
 
-    def clean_capacity(self) -> float:
-        """Above nothing, at most 100 litres."""
-        value: float = self.cleaned_data["capacity"]
-        if not 0.1 <= value <= 100_000:
-            raise ValidationError("A container holds between 0.1 mL and 100 litres.")
-        return value
+    def clean_kind(self) -> str:
+        """A tin where nothing is said."""
+        return self.cleaned_data["kind"] or OwnContainer.Kind.TIN
 
     def clean_fill(self) -> float:
         """Above nothing."""
@@ -49,9 +96,259 @@ class OwnContainerForm(forms.ModelForm):
             raise ValidationError("Fill it to between 5 and 100 %.")
         return value
 
+    def _size(self, name: str) -> float | None:
+        value: float | None = self.cleaned_data[name]
+        if value is not None and not 1 <= value <= 2000:
+            raise ValidationError("A size lies between 1 and 2000 mm.")
+        return value
+
+    def clean_diameter_mm(self) -> float | None:
+        """Between a millimetre and two metres."""
+        return self._size("diameter_mm")
+
+    def clean_height_mm(self) -> float | None:
+        """Between a millimetre and two metres."""
+        return self._size("height_mm")
+
+    def clean(self) -> dict[str, Any]:
+        """A volume from the two weights when none was typed; above nothing, at most 100 litres."""
+        data: dict[str, Any] = self.cleaned_data
+        capacity, empty, water = (data.get(name) for name in ("capacity", "empty", "water"))
+        if "capacity" in self.errors:
+            return data
+        if capacity is None and empty is not None and water is not None:
+            capacity = data["capacity"] = float(water - empty) / WATER_G_ML
+            if capacity <= 0:
+                self.add_error("water", "Full of water it weighs more than empty: check both.")
+                return data
+        if capacity is None:
+            self.add_error("capacity", "How much goes in? Write it, or weigh it empty and brimful of water.")
+        elif not 0.1 <= capacity <= 100_000:
+            self.add_error("capacity", "A container holds between 0.1 mL and 100 litres.")
+        return data
+
     def save(self, commit: bool = True) -> OwnContainer:
         """Store it."""
         row: OwnContainer = self.instance
-        row.capacity_ml, row.fill = self.cleaned_data["capacity"], self.cleaned_data["fill"]
+        data = self.cleaned_data
+        row.capacity_ml, row.fill = data["capacity"], data["fill"]
+        row.diameter_mm, row.height_mm = data["diameter_mm"], data["height_mm"]
+        row.empty_g = None if data["empty"] is None else float(data["empty"])
         row.save()
         return row
+
+
+class OwnIngredientForm(forms.ModelForm):
+    """An ingredient of the maker's own: a name, a role, and a likeness or a melting range."""
+
+    class Meta:
+        model = OwnIngredient
+        fields = ("name", "role", "like_key", "note")
+        error_messages = {
+            "name": {
+                "required": "Give it a name you will know it by.",
+                "unique": "You have an ingredient of that name already.",
+            }
+        }
+
+    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        shipped = [(role, pairs) for role, pairs in ingredient_choices()]
+        like = forms.ChoiceField(
+            label="Like this one", choices=[("", "by its melting range"), *shipped], required=False
+        )
+        self.fields["like_key"] = like
+        self.fields["melt_low_c"] = temp_field(prefs.show, label="Begins to melt at", required=False)
+        self.fields["melt_high_c"] = temp_field(prefs.show, label="Molten at", required=False)
+        self.fields["role"] = forms.ChoiceField(label="Role", choices=[(role, role.capitalize()) for role in ROLES])
+        self.fields["note"].required = False
+
+    def clean_name(self) -> str:
+        """Not the name of something known already."""
+        name: str = self.cleaned_data["name"]
+        if any(item.name.lower() == name.lower() for item in library().ingredients.values()):
+            raise ValidationError(f"{name} is in the pantry already: give yours a name of its own.")
+        return name
+
+    def clean(self) -> dict[str, Any]:
+        """A likeness, or both ends of a melting range; the core says what does not fit."""
+        data: dict[str, Any] = self.cleaned_data
+        if self.errors:
+            return data
+        low, high = data.get("melt_low_c"), data.get("melt_high_c")
+        if data["like_key"]:
+            data["melt_low_c"] = data["melt_high_c"] = low = high = None
+            if own.is_own(data["like_key"]):
+                self.add_error("like_key", "Choose one of the shipped ingredients.")
+                return data
+        elif (low is None or high is None) and data["role"] in ("wax", "butter"):
+            self.add_error("melt_low_c", "Say what it is like, or between which temperatures it melts.")
+            return data
+        elif (low is None) != (high is None):
+            self.add_error("melt_low_c", "A melting range has two ends.")
+            return data
+        row: OwnIngredient = self.instance
+        row.name, row.role, row.like_key = data["name"], data["role"], data["like_key"]
+        row.melt_low_c, row.melt_high_c = low, high
+        try:
+            row.core()
+        except Problem as problem:
+            where = {"like": "like_key"}.get(problem.where, problem.where)
+            self.add_error(where if where in self.fields else None, problem.sentence)
+        return data
+
+
+class ReceiveForm(forms.Form):
+    """A lot as it comes in: of what, how much, from whom, how long it keeps."""
+
+    supplier = forms.CharField(max_length=120, required=False)
+    code = forms.CharField(label="Their lot number", max_length=60, required=False)
+
+    def __init__(self, *arguments: Any, prefs: Preferences, vessels: Mapping[str, Container], **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.prefs, self.vessels = prefs, vessels
+        own_vessels = [(key, vessel.name) for key, vessel in vessels.items() if vessel.kind != "vessel"]
+        # Container and own-ingredient keys may look alike, so the form's own keys say which is meant.
+        items = [(role, [(f"i:{key}", name) for key, name in pairs]) for role, pairs in ingredient_choices()]
+        vessel_items = [(f"c:{key}", name) for key, name in own_vessels]
+        self.fields["item"] = forms.ChoiceField(
+            label="What", choices=[("", "choose"), *items, ("Containers", vessel_items)]
+        )
+        self.fields["amount"] = forms.CharField(
+            label="How much", max_length=80, help_text="500 g, 17.6 oz, 1 L; for containers, how many."
+        )
+        self.fields["price"] = TypedField(money, label=f"Paid for it, {prefs.currency}", required=False)
+        self.fields["bought"] = day_field("Bought", initial=timezone.localdate)
+        self.fields["opened"] = day_field("Opened")
+        self.fields["best_before"] = day_field("Best before")
+        self.order_fields(["item", "amount", "price", "supplier", "code", "bought", "best_before", "opened"])
+
+    def clean(self) -> dict[str, Any]:
+        """The amount in grams or pieces, and days that can be."""
+        data: dict[str, Any] = self.cleaned_data
+        kind, _, key = data.get("item", "").partition(":")
+        if text := data.get("amount"):
+            try:
+                data["amount"] = self._amount(text, kind == "c", key)
+            except Problem as problem:
+                self.add_error("amount", problem.sentence)
+        bought, opened, best = (data.get(name) for name in ("bought", "opened", "best_before"))
+        if bought and best and best < bought:
+            self.add_error("best_before", "It was best before a day on which it was not yet bought: check both.")
+        if bought and opened and opened < bought:
+            self.add_error("opened", "It cannot have been opened before it was bought.")
+        return data
+
+    def _amount(self, text: str, is_container: bool, key: str) -> Decimal:
+        if is_container:
+            return Decimal(units.count(text, 1_000_000))
+        item = library().ingredients.get(key)
+        density = item.density_g_ml if item else None
+        grams = units.mass_g(text, self.prefs.mass_unit, self.prefs.kitchen, density)
+        if not 0 < grams <= 1_000_000:
+            raise Problem("A lot holds more than nothing and less than a ton: write what came in, such as 500 g.")
+        return round(grams, 6)
+
+    def purchase(self) -> Purchase:
+        """The lot to receive."""
+        data = self.cleaned_data
+        kind, _, key = data["item"].partition(":")
+        names = ("supplier", "code", "bought", "opened", "best_before", "price")
+        return Purchase(key, data["amount"], kind == "c", **{name: data[name] for name in names})
+
+
+class LotForm(forms.Form):
+    """Everything that can be done to a lot; ``do`` says which."""
+
+    ACTIONS = ("waste", "correct", "open", *Lot.State.values)
+    do = forms.ChoiceField(choices=[(action, action) for action in ACTIONS])
+    note = forms.CharField(max_length=150, required=False)
+    day = day_field("Opened")
+
+    def __init__(self, *arguments: Any, prefs: Preferences, lot: Lot, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["amount"] = TypedField(self._reader(prefs, lot), label="How much", required=False)
+
+    @staticmethod
+    def _reader(prefs: Preferences, lot: Lot) -> Any:
+        if not lot.is_container:
+            return lambda text: round(units.mass_g(text, prefs.mass_unit, prefs.kitchen), 6)
+
+        def pieces(text: str) -> Decimal:
+            value = units.number(text)
+            if value < 0 or value != value.to_integral_value():
+                raise Problem(f"“{text[:40]}” is not a number of pieces.")
+            return value
+
+        return pieces
+
+    def clean(self) -> dict[str, Any]:
+        """An amount where one is needed."""
+        data: dict[str, Any] = self.cleaned_data
+        if data.get("do") in ("waste", "correct") and data.get("amount") is None and "amount" not in self.errors:
+            self.add_error("amount", "How much? Write it here.")
+        return data
+
+
+class PreparationForm(forms.Form):
+    """An infusion or a rendering to begin."""
+
+    name = forms.CharField(label="What", max_length=80)
+    kind = forms.ChoiceField(choices=Preparation.Kind.choices)
+    shake = count_field("Shake every so many days", 1, 90)
+    passes = count_field("Passes through the filter", 2, 20)
+    note = forms.CharField(max_length=300, required=False)
+
+    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        roles = dict(ingredient_choices())
+        self.fields["base"] = forms.ChoiceField(
+            label="In which oil, or as which wax", choices=[("Oils", roles["Oil"]), ("Waxes", roles["Wax"])]
+        )
+        self.fields["raw"] = mass_field(prefs, label="Herb or comb, going in")
+        self.fields["oil"] = mass_field(prefs, label="Oil", required=False)
+        self.fields["started"] = day_field("Begun", required=True, initial=timezone.localdate)
+        self.fields["ready"] = day_field("To be strained", required=True)
+        self.order_fields(["kind", "name", "base", "raw", "oil", "started", "ready", "shake", "passes", "note"])
+
+    def clean(self) -> dict[str, Any]:
+        """Amounts above nothing, days in order, an oil for an infusion and a wax for a rendering."""
+        data: dict[str, Any] = self.cleaned_data
+        infusion = data.get("kind") == Preparation.Kind.INFUSION
+        if (raw := data.get("raw")) is not None and raw <= 0:
+            self.add_error("raw", "Something has to go in.")
+        if infusion and "oil" not in self.errors and not data.get("oil"):
+            self.add_error("oil", "How much oil goes on it?")
+        role = "oil" if infusion else "wax"
+        if (base := data.get("base")) and library().ingredient(base).role != role:
+            self.add_error("base", f"Choose {'an oil' if infusion else 'a wax'} for this.")
+        started, ready = data.get("started"), data.get("ready")
+        if started and ready and ready < started:
+            self.add_error("ready", "It cannot be ready before it was begun.")
+        return data
+
+    def preparation(self) -> Preparation:
+        """What to begin."""
+        data = self.cleaned_data
+        infusion = data["kind"] == Preparation.Kind.INFUSION
+        return Preparation(
+            kind=data["kind"],
+            name=data["name"],
+            base_key=data["base"],
+            raw_g=round(data["raw"], 6),
+            base_g=round(data["oil"], 6) if infusion else Decimal(0),
+            started_on=data["started"],
+            ready_on=data["ready"],
+            shake_every_days=data["shake"] or 1,
+            passes=data["passes"] or 1,
+            note=data["note"],
+        )
+
+
+class FinishForm(forms.Form):
+    """What came of a preparation, and when."""
+
+    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["yield_g"] = mass_field(prefs, label="Came out")
+        self.fields["day"] = day_field("On", required=True, initial=date.today)

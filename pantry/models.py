@@ -1,16 +1,37 @@
-"""The maker's own containers, beside those of the shipped table."""
+"""What the workshop owns: lots of ingredients and containers, its own ingredients and containers,
+rests of earlier melts, and what is being prepared."""
+
+from decimal import Decimal
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q
+from django.utils import timezone
+
+from balmcore import own, stock
+from balmcore.formula import Formula
+from balmcore.tables import ROLES, Ingredient
 
 
 class OwnContainer(models.Model):
     """A tube, tin, jar or mould of the maker's own: brimful capacity and how far it is filled."""
 
+    class Kind(models.TextChoices):
+        TIN = "tin", "Tin"
+        JAR = "jar", "Jar"
+        TUBE = "tube", "Tube"
+        POT = "pot", "Pot"
+        MOULD = "mould", "Mould"
+        GLOSS = "gloss", "Gloss tube"
+        VESSEL = "vessel", "Pitcher or bowl"
+
     name = models.CharField(max_length=80, unique=True)
+    kind = models.CharField(max_length=8, choices=Kind, default=Kind.TIN)
     capacity_ml = models.FloatField(validators=[MinValueValidator(0.1), MaxValueValidator(100_000)])
     fill = models.FloatField(default=0.9, validators=[MinValueValidator(0.05), MaxValueValidator(1)])
+    diameter_mm = models.FloatField(null=True, blank=True)
+    height_mm = models.FloatField(null=True, blank=True)
+    empty_g = models.FloatField(null=True, blank=True)
 
     class Meta:
         ordering = ("name",)
@@ -26,3 +47,198 @@ class OwnContainer(models.Model):
     def key(self) -> str:
         """Its key among all containers."""
         return f"own-{self.pk}"
+
+
+class OwnIngredient(models.Model):
+    """An ingredient of the maker's own, described by a known one or by a melting range."""
+
+    name = models.CharField(max_length=80, unique=True)
+    role = models.CharField(max_length=6, choices=[(role, role.capitalize()) for role in ROLES])
+    like_key = models.CharField(max_length=60, blank=True)
+    melt_low_c = models.FloatField(null=True, blank=True)
+    melt_high_c = models.FloatField(null=True, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name",)
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(melt_low_c__isnull=True) | Q(melt_low_c__lte=F("melt_high_c")), name="melting_range_upright"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def key(self) -> str:
+        """Its key among all ingredients."""
+        return f"own-{self.pk}"
+
+    def core(self) -> Ingredient:
+        """The ingredient as the core knows it. Raises ``Problem`` for a description out of reach."""
+        if self.like_key:
+            return own.like(self.key, self.name, self.like_key, self.role, self.note)
+        low = self.melt_low_c if self.melt_low_c is not None else -20.0
+        high = self.melt_high_c if self.melt_high_c is not None else low
+        return own.by_melting(self.key, self.name, self.role, low, high, self.note)
+
+
+class Leftover(models.Model):
+    """What stayed of a melt, with the composition it truly had."""
+
+    name = models.CharField(max_length=120)
+    made_on = models.DateField(default=timezone.localdate)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def key(self) -> str:
+        """Its key among all ingredients."""
+        return f"leftover-{self.pk}"
+
+    def core(self) -> Ingredient:
+        """The rest as one ingredient made of others."""
+        shares = {line.ingredient_key: line.share for line in self.lines.all()}
+        return own.mixture(self.key, self.name, Formula.of(shares), f"Melted {self.made_on:%-d %B %Y}.")
+
+
+class LeftoverLine(models.Model):
+    """One plain ingredient of a rest, as a share of it."""
+
+    leftover = models.ForeignKey(Leftover, on_delete=models.CASCADE, related_name="lines")
+    ingredient_key = models.CharField(max_length=60)
+    share = models.DecimalField(max_digits=7, decimal_places=6)
+
+    class Meta:
+        ordering = ("pk",)
+        constraints = [
+            models.CheckConstraint(condition=Q(share__gt=0, share__lte=1), name="leftover_share_up_to_the_whole")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.ingredient_key} {self.share}"
+
+
+class Lot(models.Model):
+    """One purchase or preparation: grams of an ingredient, or pieces of a container.
+
+    ``left`` is always the sum of its entries; it changes only with one.
+    """
+
+    class State(models.TextChoices):
+        GOOD = "good", "Good"
+        RANCID = "rancid", "Rancid"
+        RECALLED = "recalled", "Recalled"
+
+    item_key = models.CharField(max_length=60, db_index=True)
+    is_container = models.BooleanField(default=False)
+    supplier = models.CharField(max_length=120, blank=True)
+    code = models.CharField(max_length=60, blank=True)
+    bought = models.DateField(null=True, blank=True)
+    opened = models.DateField(null=True, blank=True)
+    best_before = models.DateField(null=True, blank=True)
+    received = models.DecimalField(max_digits=12, decimal_places=6)
+    left = models.DecimalField(max_digits=12, decimal_places=6)
+    price = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)
+    state = models.CharField(max_length=8, choices=State, default=State.GOOD)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+        constraints = [
+            models.CheckConstraint(condition=Q(left__gte=0), name="lot_not_below_nothing"),
+            models.CheckConstraint(condition=Q(received__gt=0), name="lot_above_nothing"),
+            models.CheckConstraint(condition=Q(price__isnull=True) | Q(price__gte=0), name="lot_price_not_negative"),
+            models.CheckConstraint(
+                condition=Q(best_before__isnull=True) | Q(bought__isnull=True) | Q(best_before__gte=F("bought")),
+                name="best_before_not_before_bought",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"lot {self.pk}" + (f" ({self.code})" if self.code else "")
+
+    @property
+    def core(self) -> stock.Lot:
+        """The lot as the core knows it."""
+        return stock.Lot(self.pk, self.left, self.best_before, self.bought, self.state == self.State.GOOD)
+
+    @property
+    def is_past(self) -> bool:
+        """True when its best before has passed."""
+        return self.best_before is not None and self.best_before < timezone.localdate()
+
+
+class Entry(models.Model):
+    """One line of a lot's account: what came in or went out, and why. Entries are never changed."""
+
+    class Kind(models.TextChoices):
+        RECEIVED = "received", "Received"
+        WEIGHED = "weighed", "Weighed into a batch"
+        RETURNED = "returned", "Put back from a batch"
+        USED = "used", "Filled"
+        PREPARED = "prepared", "Into a preparation"
+        CORRECTED = "corrected", "Corrected to the scale"
+        WASTED = "wasted", "Wasted"
+        MARKED = "marked", "Marked"
+
+    lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="entries")
+    kind = models.CharField(max_length=9, choices=Kind)
+    amount = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
+    note = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ("pk",)
+        verbose_name_plural = "entries"
+
+    def __str__(self) -> str:
+        return f"{self.get_kind_display()} {self.amount}"
+
+
+class Preparation(models.Model):
+    """Something made weeks ahead: a herb steeping in oil, or comb rendered to clean wax.
+
+    ``ready_on`` is the day to strain an infusion; ``lot`` is what it became.
+    """
+
+    class Kind(models.TextChoices):
+        INFUSION = "infusion", "Herb in oil"
+        RENDERING = "rendering", "Wax from comb"
+
+    kind = models.CharField(max_length=9, choices=Kind)
+    name = models.CharField(max_length=80)
+    base_key = models.CharField(max_length=60)
+    raw_g = models.DecimalField(max_digits=12, decimal_places=6)
+    base_g = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
+    started_on = models.DateField(default=timezone.localdate)
+    ready_on = models.DateField()
+    shake_every_days = models.PositiveSmallIntegerField(default=1)
+    passes = models.PositiveSmallIntegerField(default=1)
+    yield_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
+    finished_on = models.DateField(null=True, blank=True)
+    lot = models.OneToOneField(Lot, on_delete=models.SET_NULL, null=True, blank=True, related_name="preparation")
+    note = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ("finished_on", "ready_on", "pk")
+        constraints = [
+            models.CheckConstraint(condition=Q(raw_g__gt=0, base_g__gte=0), name="preparation_above_nothing"),
+            models.CheckConstraint(condition=Q(ready_on__gte=F("started_on")), name="ready_not_before_started"),
+            models.CheckConstraint(condition=Q(yield_g__isnull=True) | Q(yield_g__gt=0), name="yield_above_nothing"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def yield_share(self) -> Decimal | None:
+        """What came out over what went in: of the oil for an infusion, of the comb for wax."""
+        given = self.base_g if self.kind == self.Kind.INFUSION else self.raw_g
+        return None if self.yield_g is None or not given else self.yield_g / given

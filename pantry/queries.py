@@ -1,15 +1,36 @@
-"""What the pantry holds: every container, shipped and own; every ingredient by role."""
+"""What the pantry holds: containers, ingredients by role, lots and what they cost."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
 
+from django.db.models import Prefetch, Q, QuerySet
+from django.utils import timezone
+
+from balmcore.cost import Price
+from balmcore.stock import first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, library
-from pantry.models import OwnContainer
+from pantry.models import Entry, Lot, OwnContainer, Preparation
+
+SOON_DAYS = 60
 
 
 def containers() -> dict[str, Container]:
     """All containers by key, the maker's own first."""
     own = {
-        row.key: Container(row.key, row.name, "own", row.capacity_ml, row.fill, 0.0, 0.0, None, (), "")
+        row.key: Container(
+            row.key,
+            row.name,
+            row.kind,
+            row.capacity_ml,
+            row.fill,
+            row.diameter_mm or 0.0,
+            row.height_mm or 0.0,
+            row.empty_g,
+            (),
+            "",
+        )
         for row in OwnContainer.objects.all()
     }
     return {**own, **library().containers}
@@ -32,3 +53,136 @@ def drawers(words: str = "") -> list[Drawer]:
         if item.key != "aroma" and all(part in f"{item.name} {item.inci} {item.group}".lower() for part in parts)
     ]
     return [Drawer(role, items) for role in ROLES if (items := tuple(i for i in found if i.role == role))]
+
+
+def name_of(key: str, vessels: dict[str, Container] | None = None) -> str:
+    """The name of an ingredient or a container; of one taken away since, its key."""
+    if (item := library().ingredients.get(key)) is not None:
+        return item.name
+    found = (vessels if vessels is not None else containers()).get(key)
+    return found.name if found else key
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A lot on the shelf. ``full`` is how much of it is left, 0 to 100."""
+
+    lot: Lot
+    full: int
+    is_soon: bool
+
+
+@dataclass(frozen=True)
+class Stock:
+    """All lots of one ingredient or container. ``left`` counts good lots alone, ``worth`` what
+    they cost, None when a price is missing."""
+
+    key: str
+    name: str
+    is_container: bool
+    left: Decimal
+    worth: Decimal | None
+    lots: tuple[Shown, ...]
+
+
+def stock(words: str = "", empty: bool = False) -> list[Stock]:
+    """Every item with lots, by name; empty lots only when asked for. Two queries."""
+    vessels, today = containers(), timezone.localdate()
+    parts = words.lower().split()[:8]
+    by_item: dict[str, list[Lot]] = {}
+    for lot in Lot.objects.all() if empty else Lot.objects.filter(left__gt=0):
+        by_item.setdefault(lot.item_key, []).append(lot)
+    found = []
+    for key, lots in by_item.items():
+        name = name_of(key, vessels)
+        told = f"{name} {' '.join(f'{lot.supplier} {lot.code} {lot.state}' for lot in lots)}".lower()
+        if all(part in told for part in parts):
+            found.append(_stock(key, name, lots, today))
+    return sorted(found, key=lambda item: (item.is_container, item.name.lower()))
+
+
+def _stock(key: str, name: str, lots: list[Lot], today: date) -> Stock:
+    good = [lot for lot in lots if lot.state == Lot.State.GOOD]
+    order = {lot.pk: n for n, lot in enumerate(first_to_expire(lot.core for lot in lots))}
+    costs = [None if lot.price is None else lot.price * lot.left / lot.received for lot in good]
+    known = [cost for cost in costs if cost is not None]
+    return Stock(
+        key,
+        name,
+        lots[0].is_container,
+        sum((lot.left for lot in good), Decimal(0)),
+        sum(known, Decimal(0)) if len(known) == len(costs) else None,
+        tuple(_shown(lot, today) for lot in sorted(lots, key=lambda lot: order.get(lot.pk, len(order)))),
+    )
+
+
+def _shown(lot: Lot, today: date) -> Shown:
+    soon = lot.best_before is not None and (lot.best_before - today).days <= SOON_DAYS
+    return Shown(lot, round(100 * lot.left / lot.received) if lot.left < lot.received else 100, soon)
+
+
+def in_stock(keys: Iterable[str]) -> dict[str, Decimal]:
+    """What good lots hold of some items, by key; items that never had a lot are left out."""
+    found: dict[str, Decimal] = {}
+    for lot in Lot.objects.filter(item_key__in=set(keys)):
+        found[lot.item_key] = found.get(lot.item_key, Decimal(0)) + (
+            lot.left if lot.state == Lot.State.GOOD else Decimal(0)
+        )
+    return found
+
+
+def usable(keys: Iterable[str]) -> dict[str, list[Lot]]:
+    """Good lots that hold something, by item, the first to expire first."""
+    by_item: dict[str, dict[int, Lot]] = {}
+    for lot in Lot.objects.filter(item_key__in=set(keys), left__gt=0, state=Lot.State.GOOD):
+        by_item.setdefault(lot.item_key, {})[lot.pk] = lot
+    return {
+        key: [lots[each.pk] for each in first_to_expire(lot.core for lot in lots.values())]
+        for key, lots in by_item.items()
+    }
+
+
+def prices(keys: Iterable[str] | None = None) -> dict[str, Price]:
+    """What a gram or a piece of each item costs: by the lot that serves next, or else by the one
+    bought last. Items whose price is not known are left out; None asks for all."""
+    lots = Lot.objects.filter(price__isnull=False)
+    if keys is not None:
+        lots = lots.filter(item_key__in=set(keys))
+    by_item: dict[str, list[Lot]] = {}
+    for lot in lots:
+        by_item.setdefault(lot.item_key, []).append(lot)
+    found = {}
+    for key, own in by_item.items():
+        known = {lot.pk: lot for lot in own}
+        serving = first_to_expire(lot.core for lot in own)
+        chosen = known[serving[0].pk] if serving else max(own, key=lambda lot: (lot.bought or date.min, lot.pk))
+        assert chosen.price is not None
+        source = f"{chosen}{', ' + chosen.supplier if chosen.supplier else ''}"
+        found[key] = Price(chosen.price / chosen.received, source)
+    return found
+
+
+def pack_sizes(keys: Iterable[str]) -> dict[str, list[Decimal]]:
+    """Amounts in which items were bought before, by item; what the workshop made itself is no pack."""
+    found: dict[str, list[Decimal]] = {}
+    bought = Lot.objects.filter(item_key__in=set(keys), preparation=None).exclude(item_key__startswith="leftover-")
+    for key, amount in bought.values_list("item_key", "received").distinct():
+        found.setdefault(key, []).append(amount)
+    return found
+
+
+def with_account(lots: QuerySet[Lot]) -> QuerySet[Lot]:
+    """Lots with their entries."""
+    return lots.prefetch_related(Prefetch("entries", Entry.objects.order_by("pk")))
+
+
+def preparations() -> tuple[list[Preparation], list[Preparation]]:
+    """What is under way, the next to be ready first, and what was finished, newest first."""
+    rows = list(Preparation.objects.select_related("lot"))
+    done = sorted((row for row in rows if row.finished_on), key=lambda row: (row.finished_on, row.pk), reverse=True)
+    return [row for row in rows if not row.finished_on], done
+
+
+def due(until: date) -> QuerySet[Preparation]:
+    """Preparations under way that are ready by a day."""
+    return Preparation.objects.filter(Q(finished_on=None) & Q(ready_on__lte=until))

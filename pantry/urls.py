@@ -6,6 +6,11 @@ from pantry import views
 
 app_name = "pantry"
 urlpatterns = [
-    path("", views.shelf, name="shelf"),
+    path("", views.stock, name="stock"),
+    path("lots/<int:pk>/", views.lot, name="lot"),
+    path("ingredients", views.ingredients, name="ingredients"),
+    path("containers", views.containers, name="containers"),
     path("containers/<int:pk>/remove", views.remove, name="remove"),
+    path("preparations", views.preparations, name="preparations"),
+    path("preparations/<int:pk>/finish", views.finish, name="finish"),
 ]

@@ -1,31 +1,124 @@
-"""Pages of the pantry: ingredients, and the maker's own containers."""
+"""Pages of the pantry: stock and its lots, ingredients, containers, preparations."""
 
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from pantry import queries
-from pantry.forms import OwnContainerForm
-from pantry.models import OwnContainer
+from balmcore.problems import Problem
+from pantry import queries, services
+from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
+from pantry.models import Entry, Lot, OwnContainer, Preparation
 from workshop.services import preferences
 from workshop.web import Fields, Request
 
 
-def shelf(request: Request) -> HttpResponse:
-    """Ingredients by role, containers, and a form for one's own."""
+def stock(request: Request) -> HttpResponse:
+    """Everything in stock by item, and a form to receive a lot."""
+    asked = Fields(request.GET)
+    start = {name: asked.text(name) for name in ("item", "amount") if asked.text(name)}
+    form = ReceiveForm(request.POST or None, prefs=preferences(), vessels=queries.containers(), initial=start)
+    if request.method == "POST" and form.is_valid():
+        lot = services.receive(form.purchase())
+        messages.success(request, f"{queries.name_of(lot.item_key)} is in stock as {lot}.")
+        return redirect("pantry:stock")
+    words, empty = asked.text("q"), bool(asked.text("empty"))
+    template = "pantry/_stock.html" if request.htmx else "pantry/stock.html"
+    context = {"form": form, "items": queries.stock(words, empty), "q": words, "empty": empty}
+    return render(request, template, context, status=400 if form.errors else 200)
+
+
+def lot(request: Request, pk: int) -> HttpResponse:
+    """One lot with its account, and what can be done to it."""
+    found = get_object_or_404(queries.with_account(Lot.objects.all()), pk=pk)
+    form = LotForm(request.POST or None, prefs=preferences(), lot=found)
+    if request.method == "POST" and form.is_valid():
+        try:
+            messages.success(request, _carry_out(found, form))
+        except Problem as problem:
+            form.add_error(problem.where if problem.where in form.fields else None, problem.sentence)
+        else:
+            return redirect("pantry:lot", pk)
+    context = {
+        "lot": found,
+        "name": queries.name_of(found.item_key),
+        "form": form,
+        "states": [choice for choice in Lot.State.choices if choice[0] != found.state],
+    }
+    return render(request, "pantry/lot.html", context, status=400 if form.errors else 200)
+
+
+def _carry_out(lot: Lot, form: LotForm) -> str:
+    """Do what the form asks for; returns what to say."""
+    data = form.cleaned_data
+    do, note = data["do"], data["note"]
+    if do == "waste":
+        services.move(lot, -data["amount"], Entry.Kind.WASTED, note)
+        return "Written down as wasted."
+    if do == "correct":
+        services.correct(lot, data["amount"], note)
+        return "Corrected to what you counted."
+    if do == "open":
+        services.open_lot(lot, data["day"])
+        return "The day it was opened is written down."
+    services.mark(lot, do, note)
+    return f"{lot} is marked {lot.get_state_display().lower()}.".capitalize()
+
+
+def ingredients(request: Request) -> HttpResponse:
+    """Ingredients by role, and a form for one's own."""
+    form = OwnIngredientForm(request.POST or None, prefs=preferences())
+    if request.method == "POST" and form.is_valid():
+        messages.success(request, f"{form.save().name} is among your ingredients.")
+        return redirect("pantry:ingredients")
+    words = Fields(request.GET).text("q")
+    template = "pantry/_drawers.html" if request.htmx else "pantry/ingredients.html"
+    context = {"drawers": queries.drawers(words), "q": words, "form": form}
+    return render(request, template, context, status=400 if form.errors else 200)
+
+
+def containers(request: Request) -> HttpResponse:
+    """Containers, and a form for one's own."""
     form = OwnContainerForm(request.POST or None, prefs=preferences())
     if request.method == "POST" and form.is_valid():
         messages.success(request, f"{form.save().name} is among your containers.")
-        return redirect("pantry:shelf")
-    words = Fields(request.GET).text("q")
-    template = "pantry/_drawers.html" if request.htmx else "pantry/shelf.html"
-    context = {"drawers": queries.drawers(words), "q": words, "form": form, "containers": queries.containers().values()}
-    return render(request, template, context, status=400 if form.errors else 200)
+        return redirect("pantry:containers")
+    vessels = queries.containers()
+    pieces = queries.in_stock(vessels)
+    context = {"form": form, "rows": [(vessel, pieces.get(key)) for key, vessel in vessels.items()]}
+    return render(request, "pantry/containers.html", context, status=400 if form.errors else 200)
 
 
 @require_POST
 def remove(request: Request, pk: int) -> HttpResponse:
     """Take an own container away; batches planned with it keep its name and size."""
     get_object_or_404(OwnContainer, pk=pk).delete()
-    return redirect("pantry:shelf")
+    return redirect("pantry:containers")
+
+
+def preparations(request: Request) -> HttpResponse:
+    """What is steeping or to be rendered, what came of earlier ones, and a form to begin one."""
+    form = PreparationForm(request.POST or None, prefs=preferences())
+    if request.method == "POST" and form.is_valid():
+        begun = services.begin_preparation(form.preparation())
+        messages.success(request, f"{begun.name} is under way.")
+        return redirect("pantry:preparations")
+    under_way, done = queries.preparations()
+    context = {"form": form, "under_way": under_way, "done": done}
+    return render(request, "pantry/preparations.html", context, status=400 if form.errors else 200)
+
+
+def finish(request: Request, pk: int) -> HttpResponse:
+    """Strain an infusion or pour off the wax: what came out becomes a lot."""
+    found = get_object_or_404(Preparation, pk=pk)
+    form = FinishForm(request.POST or None, prefs=preferences())
+    if request.method == "POST" and form.is_valid():
+        try:
+            lot = services.finish_preparation(found, round(form.cleaned_data["yield_g"], 6), form.cleaned_data["day"])
+        except Problem as problem:
+            form.add_error(problem.where if problem.where in form.fields else None, problem.sentence)
+        else:
+            messages.success(request, f"{found.name} is in stock as {lot}.")
+            return redirect("pantry:preparations")
+    context = {"form": form, "preparation": found, "base": queries.name_of(found.base_key)}
+    return render(request, "pantry/finish.html", context, status=400 if form.errors else 200)

@@ -15,6 +15,13 @@ from workshop.forms import mass_field, temp_field
 from workshop.models import Preferences
 
 MOST_PIECE_FIELDS = 24
+# Where a batch stood to cool, by the school it was planned with.
+COOLED_IN = {
+    "rest_then_cold": Pour.Cooling.REFRIGERATOR,
+    "cold": Pour.Cooling.REFRIGERATOR,
+    "counter": Pour.Cooling.COUNTER,
+    "freezer": Pour.Cooling.FREEZER,
+}
 
 
 class PourForm(forms.ModelForm):
@@ -48,6 +55,14 @@ class PourForm(forms.ModelForm):
         show, pour = prefs.show, self.instance
         self.batch = batch
         self.fields["room_c"] = temp_field(show, label="Room", required=False, initial=pour.room_c)
+        self.fields["rest_g"] = mass_field(prefs, label="Stayed in the jug", required=False, initial=pour.rest_g)
+        self.fields["rest_kept"] = forms.BooleanField(
+            label="Into stock, with the composition it truly has", required=False
+        )
+        if pour.pk is None:
+            self.fields["poured_on"].initial = timezone.localdate
+            self.fields["cooling"].initial = COOLED_IN.get(batch.cooling, Pour.Cooling.OTHER)
+            self.fields["room_c"].initial = batch.room_c
         self.fields["test_c"] = temp_field(show, label="Piece at the test", required=False, initial=pour.test_c)
         self.fields["press_g"] = mass_field(prefs, label="Peak reading", required=False, initial=pour.press_g)
         self.fields["press_g"].help_text = "Press the flat rod straight down 3 mm; the highest reading counts."
@@ -87,6 +102,19 @@ class PourForm(forms.ModelForm):
                 self.add_error({"grams": "press_g"}.get(problem.where, problem.where), problem.sentence)
         return data
 
+    def clean_rest_g(self) -> Decimal | None:
+        """Not more than was in the pot."""
+        rest: Decimal | None = self.cleaned_data["rest_g"]
+        total = sum((line.mass_g for line in self.batch.lines.all()), Decimal(0))
+        if rest is not None and rest > total:
+            raise ValidationError(f"Only {total.normalize():f} g were in the pot.")
+        return None if rest is None else round(rest, 6)
+
+    @property
+    def keep_rest(self) -> bool:
+        """True when what stayed in the jug goes into stock."""
+        return bool(self.cleaned_data["rest_kept"])
+
     @property
     def test(self) -> Test:
         """The test chosen; what belongs to the other method is left out."""
@@ -108,5 +136,5 @@ class PourForm(forms.ModelForm):
         """The plain columns of the pour."""
         return {
             name: self.cleaned_data[name]
-            for name in ("poured_on", "room_c", "cooling", "cooling_note", "verdict", "notes")
+            for name in ("poured_on", "room_c", "cooling", "cooling_note", "rest_g", "verdict", "notes")
         }

@@ -6,6 +6,7 @@ from django.utils import timezone
 
 from balmcore.trials import RODS_MM, THUMB_WORDS
 from batches.models import Batch
+from pantry.models import Lot
 
 
 class Pour(models.Model):
@@ -42,6 +43,8 @@ class Pour(models.Model):
     predicted_sigma = models.FloatField()
     measured = models.FloatField(null=True, blank=True)
     measured_sigma = models.FloatField(null=True, blank=True)
+    rest_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
+    rest_lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="rest_of")
     notes = models.TextField(max_length=4000, blank=True)
     verdict = models.CharField(max_length=6, choices=Verdict, default=Verdict.OPEN, blank=True)
     revision = models.PositiveIntegerField(default=1)
@@ -57,6 +60,7 @@ class Pour(models.Model):
             models.CheckConstraint(
                 condition=Q(measured__isnull=True) | Q(measured__gte=0), name="measured_not_negative"
             ),
+            models.CheckConstraint(condition=Q(rest_g__isnull=True) | Q(rest_g__gte=0), name="rest_not_negative"),
             models.CheckConstraint(condition=Q(press_g__isnull=True) | Q(press_g__gt=0), name="press_above_nothing"),
         ]
 

@@ -14,6 +14,8 @@ from balmcore.trials import Measured, press, thumb
 from batches.models import Batch
 from formulas.models import Version
 from formulas.services import mark
+from pantry.models import Entry
+from pantry.services import draw, keep_leftover
 from pours.models import Pour, PouredPiece
 
 
@@ -58,16 +60,19 @@ def record(
     test: Test,
     pieces: Sequence[tuple[str, Decimal]],
     revision: int = 0,
+    keep_rest: bool = False,
 ) -> Pour:
     """Store a pour, new or changed, with its prediction at the temperature of the test.
 
-    ``fields`` are the plain columns (day, room, cooling, notes, verdict). Raises
+    ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict). A new pour takes
+    its containers out of stock; with ``keep_rest`` what stayed in the jug becomes a lot. Raises
     :class:`Problem` for a test that cannot be used, :class:`RecordedElsewhere` when another
     tab saved first.
     """
     measured = measure(test, batch)
     prediction = predict(batch.true_composition, batch.overrun)
     at = test.test_c if test.test_c is not None else WINDOW_C
+    is_new = pour is None
     if pour is None:
         pour = Pour(batch=batch)
     elif not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
@@ -95,5 +100,12 @@ def record(
         raise RecordedElsewhere("Another tab recorded this pour meanwhile. Open it from the pours page.") from None
     pour.pieces.all().delete()
     PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in pieces)
+    if is_new:
+        for row in batch.containers.all():
+            draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
+    if keep_rest and pour.rest_g and pour.rest_lot is None:
+        note = f"Batch {batch.pk}, {batch.version}"
+        pour.rest_lot = keep_leftover(f"Rest of {batch.version}", batch.true_composition, pour.rest_g, note)
+        pour.save(update_fields=("rest_lot",))
     mark(batch.version, Version.Stage.JUDGED if pour.verdict else Version.Stage.POURED)
     return pour

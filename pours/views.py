@@ -8,9 +8,12 @@ from django.views.decorators.http import require_GET
 import batches.queries
 from balmcore.tables import library
 from batches.models import Batch
+from pantry.models import Lot
+from pantry.queries import name_of
 from pours import queries, services
 from pours.forms import PourForm
 from pours.models import Pour
+from pours.tracing import trace
 from workshop.services import preferences
 from workshop.web import Fields, Request
 
@@ -27,6 +30,15 @@ def log(request: Request) -> HttpResponse:
         "verdicts": Pour.Verdict.choices,
     }
     return render(request, template, context)
+
+
+@require_GET
+def made_from(request: Request, pk: int) -> HttpResponse:
+    """Every pour and piece made from one lot."""
+    lot = get_object_or_404(Lot, pk=pk)
+    return render(
+        request, "pours/made_from.html", {"trace": trace(lot), "name": name_of(lot.item_key), "section": "pantry"}
+    )
 
 
 def record(request: Request, batch_pk: int) -> HttpResponse:
@@ -56,7 +68,9 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
         if form.is_valid():
             try:
                 number = Fields(request.POST).whole("revision") or 0
-                saved = services.record(batch, stored, form.columns, form.test, form.pieces, number)
+                saved = services.record(
+                    batch, stored, form.columns, form.test, form.pieces, number, keep_rest=form.keep_rest
+                )
             except services.RecordedElsewhere as refusal:
                 form.add_error(None, refusal.sentence)
                 status = 409

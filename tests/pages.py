@@ -11,7 +11,8 @@ class _Form(HTMLParser):
     def __init__(self, wanted: str) -> None:
         super().__init__()
         self.wanted, self.inside, self.data = wanted, False, Data()
-        self.select, self.area, self.first = "", "", ""
+        self.select, self.area = "", ""
+        self.first: str | None = None
 
     def handle_starttag(self, tag: str, pairs: list[tuple[str, str | None]]) -> None:
         given = {name: value or "" for name, value in pairs}
@@ -23,9 +24,9 @@ class _Form(HTMLParser):
         if tag == "input" and name and (given.get("type") not in ("radio", "checkbox") or "checked" in given):
             self.data.setdefault(name, []).append(given.get("value", ""))
         elif tag == "select":
-            self.select, self.first = name, ""
+            self.select, self.first = name, None
         elif tag == "option" and self.select:
-            self.first = self.first or given["value"]
+            self.first = given["value"] if self.first is None else self.first
             if "selected" in given:
                 self.data.setdefault(self.select, []).append(given["value"])
                 self.select = ""
@@ -39,7 +40,7 @@ class _Form(HTMLParser):
 
     def handle_endtag(self, tag: str) -> None:
         if tag == "select" and self.select:
-            self.data.setdefault(self.select, []).append(self.first)
+            self.data.setdefault(self.select, []).append(self.first or "")
             self.select = ""
         elif tag == "textarea":
             self.area = ""

@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 
 from balmcore.batch import Filling
 from balmcore.formula import Formula as Composition
+from balmcore.tables import library
 from batches.models import Batch
 from batches.services import Plan, plan
 from demo.loader import load
@@ -204,6 +205,11 @@ class HandsTests(BrowserTestCase):
                 "/pours/",
                 "/settings/",
                 "/pantry/",
+                "/pantry/lots/1/",
+                "/pantry/containers",
+                "/batches/",
+                "/batches/5/method",
+                "/batches/plan?version=5",
             ):
                 self.page.evaluate("window.onbeforeunload = null")
                 self.go(path)
@@ -216,7 +222,8 @@ class HandsTests(BrowserTestCase):
         parts = {**dict.fromkeys(keys, "0.08"), "vitamin_e_oil": "0.01", "lavender": "0.01", "mandarin": "0.02"}
         version = begin("Skerry", "hand_balm", Composition.of(parts)).versions.get()
         tin = [Filling("tin_screw_30", 31, 0.9, 2)]
-        batch = plan(version, Plan(tin, {"tin_screw_30": "Screw tin 30 mL"}, 60, D("0.1"), D(3), 0))
+        known = library().containers
+        batch = plan(version, Plan(tin, known, 60, D("0.1"), D(3), 0, known["jug_pouring_250"]))
         self.go(f"/batches/{batch.pk}/")
         for paper in ("A4", "Letter"):
             sheet = self.page.pdf(format=paper)
@@ -236,7 +243,10 @@ class HandsTests(BrowserTestCase):
         formula = begin("Skerry", "lip_balm_tube")
         paths = ["/", "/formulas/", "/formulas/new", "/formulas/2/", "/formulas/2/versions", f"/formulas/{formula.pk}/",
                  "/batches/", "/batches/plan?version=5", "/batches/5/", "/batches/5/weigh", "/pours/", "/pours/4/",
-                 "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere"]  # fmt: skip
+                 "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere",
+                 "/batches/5/method", "/batches/shopping?batch=5", "/pantry/lots/1/", "/pantry/ingredients",
+                 "/pantry/containers", "/pantry/preparations", "/pantry/preparations/1/finish",
+                 "/formulas/ingredients/shea_butter_refined", "/pours/from-lot/1"]  # fmt: skip
         for scheme in ("light", "dark"):
             page = self.new_page(axe=True, color_scheme=scheme)
             for path in paths:

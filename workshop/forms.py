@@ -17,6 +17,9 @@ from balmcore.problems import Problem
 from balmcore.units import Display
 from workshop.models import Preferences
 
+# Django's own words for it are no maker's.
+forms.Field.default_error_messages["required"] = "Something has to stand here."
+
 
 class Renderer(TemplatesSetting):
     """Every field of every form is drawn by one template."""
@@ -65,12 +68,20 @@ def mass_field(prefs: Preferences, **options: Any) -> TypedField:
     )
 
 
+def money(text: str) -> Decimal:
+    """An amount of money typed, with or without a sign of currency, to the cent."""
+    value = units.number(text.strip(" €£$"))
+    if value < 0:
+        raise Problem("A price is not below nothing.")
+    return round(value, 2)
+
+
 class PreferencesForm(forms.ModelForm):
     """All preferences on one page. A bare number is read in the unit it was shown in."""
 
     class Meta:
         model = Preferences
-        fields = ("mass_unit", "temp_unit", "kitchen", "school", "theme")
+        fields = ("mass_unit", "temp_unit", "kitchen", "school", "theme", "currency")
         widgets = {
             "mass_unit": forms.RadioSelect,
             "temp_unit": forms.RadioSelect,
@@ -96,6 +107,7 @@ class PreferencesForm(forms.ModelForm):
             ("hot_pocket_c", "Hot pocket", "A trouser pocket in July."),
         ):
             self.fields[name] = temp_field(show, label=label, help_text=help_text, initial=getattr(instance, name))
+        self.fields["label_price"] = TypedField(money, label="One label costs", initial=instance.label_price)
         self.fields["school"].help_text = (
             "Handbooks differ on how much scent is wise. Cautious is our default, "
             "as a little less scent never hurt anyone; usual follows the common handbook figures."
@@ -121,7 +133,7 @@ class PreferencesForm(forms.ModelForm):
     def save(self, commit: bool = True) -> Preferences:
         """Store the one row."""
         prefs: Preferences = self.instance
-        for name in ("resolution_g", "cool_room_c", "warm_room_c", "hot_pocket_c"):
+        for name in ("resolution_g", "label_price", "cool_room_c", "warm_room_c", "hot_pocket_c"):
             setattr(prefs, name, self.cleaned_data[name])
         prefs.pk = 1
         prefs.save()

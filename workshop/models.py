@@ -40,12 +40,15 @@ class Preferences(models.Model):
     warm_room_c = models.FloatField("Warm room", default=26.0)
     hot_pocket_c = models.FloatField("Hot pocket", default=35.0)
     school = models.CharField("Scent limits", max_length=8, choices=School, default=School.CAUTIOUS)
+    currency = models.CharField("Money in", max_length=4, default="€")
+    label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
     theme = models.CharField("Light or dark", max_length=6, choices=Theme, default=Theme.SYSTEM)
 
     class Meta:
         constraints = [
             models.CheckConstraint(condition=models.Q(pk=1), name="one_row_of_preferences"),
             models.CheckConstraint(condition=models.Q(resolution_g__gt=0), name="scale_step_above_nothing"),
+            models.CheckConstraint(condition=models.Q(label_price__gte=0), name="label_price_not_negative"),
         ]
 
     @property

@@ -1,9 +1,16 @@
 """What views know of a request: fields as plain text, and whether htmx asked."""
 
+from collections.abc import Callable
+from decimal import Decimal
+from typing import TypeVar
+
 from django.http import HttpRequest, QueryDict
 from django_htmx.middleware import HtmxDetails
 
+from balmcore.problems import Problem
+
 LONGEST = 500
+T = TypeVar("T")
 
 
 class Request(HttpRequest):
@@ -30,3 +37,29 @@ class Fields:
         """A whole number such as a row's number, None for anything else."""
         value = self.text(name)
         return int(value) if value.isascii() and value.isdigit() and len(value) < 16 else None
+
+
+class Reading:
+    """Reads typed fields one by one and collects a sentence for each that cannot be used."""
+
+    def __init__(self) -> None:
+        self.problems: dict[str, str] = {}
+
+    def value(self, name: str, how: Callable[[], T], otherwise: T) -> T:
+        """What the field says, or ``otherwise`` with its problem noted."""
+        try:
+            return how()
+        except Problem as problem:
+            self.problems[name] = problem.sentence
+            return otherwise
+
+    def amount(self, name: str, how: Callable[[], Decimal], low: float, high: float, unit: str) -> Decimal:
+        """A number between two others."""
+
+        def between() -> Decimal:
+            number = how()
+            if not low <= number <= high:
+                raise Problem(f"This should be between {low:g} and {high:g}{unit}.")
+            return number
+
+        return self.value(name, between, Decimal(0))

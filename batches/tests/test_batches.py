@@ -29,7 +29,7 @@ class PlanTests(TestCase):
         self.page = self.post(add_row="1")
         self.page = self.post(container=["lip_tube_4_5g", "tin_screw_30"], count=["4", "2"], chosen="0")
         data = form_data(self.page, "plan")
-        self.assertEqual(data["fill"], ["92", "90"])
+        self.assertEqual(data["fill"], ["92 %", "90 %"])
         self.assertContains(self.page, "Lip balm tube, 4.5 g class: 4 with 4.4 g each.")
         self.post(302, save="1")
         batch = Batch.objects.get()
@@ -103,8 +103,8 @@ class PlanTests(TestCase):
             ({"name": "x", "capacity": "0", "fill": "90"}, "A container holds between 0.1 mL and 100 litres."),
             ({"name": "x", "capacity": "50", "fill": "140"}, "“140” is more than the whole"),
         ):
-            self.assertContains(self.client.post("/pantry/", typed), said, status_code=400)
-        self.client.post("/pantry/", {"name": "Chandler's tin", "capacity": "2 fl oz", "fill": "90"})
+            self.assertContains(self.client.post("/pantry/containers", typed), said, status_code=400)
+        self.client.post("/pantry/containers", {"name": "Chandler's tin", "capacity": "2 fl oz", "fill": "90"})
         own = OwnContainer.objects.get()
         self.assertAlmostEqual(own.capacity_ml, 59.147, places=3)
         self.post(302, save="1", container=own.key, fill="90", count="3")

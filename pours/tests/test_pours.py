@@ -115,10 +115,12 @@ class LogTests(NetLoftTestCase):
     def test_pages_take_the_same_number_of_queries_however_much_there_is(self) -> None:
         """Twice the workshop, no query more, on every list."""
         paths = ("/pours/", "/formulas/", "/", "/batches/", f"/formulas/{Formula.objects.first().pk}/versions")
+        self.client.get("/")  # reads the workshop's own ingredients, and again when they have changed
         before = [self.queries(path) for path in paths]
         load()
+        self.client.get("/")
         self.assertEqual([self.queries(path) for path in paths], before)
-        self.assertLess(max(before), 16)
+        self.assertLess(max(before), 20)
 
 
 class SettingsTests(NetLoftTestCase):
@@ -139,7 +141,7 @@ class SettingsTests(NetLoftTestCase):
         self.assertContains(studio, "firmness at 70 °F")
         self.assertContains(self.client.get(f"/batches/{batch.pk}/"), "7.17 oz")
         self.assertContains(self.client.get(f"/batches/{batch.pk}/weigh"), "Pour at 138 °F.")
-        self.assertContains(self.client.get("/pantry/"), "144–149")
+        self.assertContains(self.client.get("/pantry/ingredients"), "144–149")
         plan = form_data(self.client.get(f"/batches/plan?version={batch.version_id}"), "plan")
         self.assertEqual((plan["resolution"], plan["loss"]), (["0.05 oz"], ["0.11 oz"]))
         for path in (

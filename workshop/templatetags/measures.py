@@ -4,7 +4,9 @@ from decimal import Decimal
 
 from django import template
 
+from balmcore import units
 from balmcore.formula import pack, percent_text
+from balmcore.tables import library
 from balmcore.units import Display
 
 register = template.Library()
@@ -62,3 +64,39 @@ def cut_underscore(key: str) -> str:
 def packed(shares: tuple[tuple[str, Decimal], ...]) -> str:
     """Shares by key for a hidden value: ``lavender:0.005``."""
     return pack(shares)
+
+
+@register.filter
+def percent_whole(share: Decimal | None) -> str:
+    """A share as whole percent: ``93``; nothing for None."""
+    return "" if share is None else f"{share * 100:.0f}"
+
+
+@register.filter
+def name_of(key: str) -> str:
+    """The name of an ingredient in a sentence: ``sunflower oil``."""
+    return lower_first(library().ingredient(key).name)
+
+
+@register.simple_tag(takes_context=True)
+def amount_of(context: template.Context, value: Decimal, is_container: bool) -> str:
+    """Grams in the maker's unit, or pieces."""
+    return f"{value:.0f} pieces" if is_container else context["show"].mass_text(value)
+
+
+@register.filter
+def lower_first(name: str) -> str:
+    """A name in the middle of a sentence: ``vitamin E``."""
+    return name[:1].lower() + name[1:]
+
+
+@register.filter
+def fluid_ounces(millilitres: float) -> str:
+    """Millilitres as US fluid ounces, which are room: ``2.1``."""
+    return f"{millilitres / units.FLUID_OUNCE_ML:.1f}"
+
+
+@register.filter
+def ounces(grams: float) -> str:
+    """Grams as ounces of weight: ``1.75``."""
+    return f"{Display('oz').in_mass(grams):.2f}"

@@ -7,6 +7,7 @@ from django.db import transaction
 
 from demo.loader import load
 from formulas.models import Formula
+from pantry.shelves import workshop
 
 
 class Command(BaseCommand):
@@ -19,4 +20,5 @@ class Command(BaseCommand):
         """Load, or say why not."""
         if Formula.objects.exists():
             raise CommandError("This workshop has formulas already; the demo goes into an empty one only.")
-        self.stdout.write(f"The net loft is open: {load()} formulas.")
+        with workshop():
+            self.stdout.write(f"The net loft is open: {load()} formulas.")

@@ -1,0 +1,99 @@
+"""A batch's method and its place on the clock, among the other batches."""
+
+from collections.abc import Sequence
+from datetime import UTC, datetime, timedelta
+
+from balmcore.batch import Filling, Piece, density_at
+from balmcore.formula import Formula
+from balmcore.method import method
+from balmcore.schedule import Placed, Use, ready_by, start_at, uses
+from balmcore.steps import Bench, Method
+from balmcore.tables import Container, library
+from balmcore.units import CELSIUS, Display
+from batches.models import Batch
+from pantry.queries import containers
+
+NEAR_DAYS = 3  # batches further away cannot be in the way
+
+
+def pitcher_of(key: str) -> Container:
+    """The pitcher of a batch; the half-litre jug for one that was taken away since."""
+    known = library().containers
+    return known.get(key) or containers().get(key) or known["jug_pouring_500"]
+
+
+def bench_of(batch: Batch, show: Display = CELSIUS) -> Bench:
+    """The bench of a stored batch, for what is really in its pot."""
+    formula = batch.true_composition
+    fillings = tuple(batch.fillings)
+    total = float(formula.total)
+    return Bench(
+        formula=formula,
+        kind=batch.version.formula.kind,
+        fillings=fillings,
+        pieces=pieces_of(formula, fillings, batch.pour_c, batch.overrun),
+        vessels=batch.vessels,
+        pitcher=pitcher_of(batch.vessel_key),
+        total_g=total,
+        pour_c=batch.pour_c,
+        overrun=batch.overrun,
+        room_c=batch.room_c,
+        school=batch.cooling,
+        show=show,
+    )
+
+
+def pieces_of(formula: Formula, fillings: Sequence[Filling], pour_c: float, overrun: float) -> tuple[Piece, ...]:
+    """What each filled container holds."""
+    density = formula.density_g_ml()
+    filled = density / (1 + overrun) if overrun else density_at(density, pour_c)
+    return tuple(Piece(filling.key, filling.count, filling.grams(filled)) for filling in fillings)
+
+
+def minute_of(moment: datetime) -> float:
+    """A moment on the core's clock."""
+    return moment.timestamp() / 60
+
+
+def moment_of(minute: float) -> datetime:
+    """A minute of the core's clock as a moment, to the whole minute."""
+    return datetime.fromtimestamp(round(minute) * 60, tz=UTC)
+
+
+def busy(around: datetime, besides: int | None = None) -> list[Use]:
+    """What other batches not yet poured occupy in the days around a moment."""
+    span = timedelta(days=NEAR_DAYS)
+    others = Batch.objects.filter(pour=None, starts_at__range=(around - span, around + span))
+    if besides is not None:
+        others = others.exclude(pk=besides)
+    return [
+        Use(what, start, end).moved(minute_of(starts_at))
+        for starts_at, occupies in others.values_list("starts_at", "occupies")
+        if starts_at is not None
+        for what, start, end in occupies
+    ]
+
+
+def placed(made: Method, when: str, moment: datetime, now: datetime, besides: int | None = None) -> Placed:
+    """Where a method starts for a wish: start at a moment, or be ready by it.
+
+    Raises ``Problem`` when it is too late for that.
+    """
+    taken = busy(moment, besides)
+    if when == Batch.When.READY:
+        return ready_by(made, minute_of(moment), minute_of(now), taken)
+    return start_at(made, minute_of(moment), taken)
+
+
+def place(batch: Batch, start: datetime | None) -> None:
+    """Store a batch's start with what it occupies then; None takes it off the clock."""
+    batch.starts_at = start
+    if start is not None:
+        made = method(bench_of(_fresh(batch)))
+        batch.length_min = made.length
+        batch.occupies = [[use.what, round(use.start, 2), round(use.end, 2)] for use in uses(made)]
+    batch.save(update_fields=("starts_at", "length_min", "occupies"))
+
+
+def _fresh(batch: Batch) -> Batch:
+    return Batch.objects.prefetch_related("lines", "containers").select_related("version__formula").get(pk=batch.pk)

@@ -1,0 +1,192 @@
+"""What a batch comes to before it is made: its clock, its strip, its stock and its cost."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from decimal import Decimal
+
+from balmcore.batch import Piece
+from balmcore.cooling import CoolDown, body_of, by_school, largest
+from balmcore.cost import Bill, bill
+from balmcore.dosing import Dosing, dosing
+from balmcore.formula import Formula
+from balmcore.schedule import minutes_and_hours
+from balmcore.steps import Bench, Method, Step
+from balmcore.stock import Most, most
+from batches import clock
+from pantry.queries import in_stock, name_of, prices
+from workshop.models import Preferences
+from workshop.pictures.graph import WIDE, Graph, Point, graph
+
+LONGEST_ON_STRIP = 60
+APART = 0.3  # degrees
+TICKS_MIN = (5, 10, 15, 30, 60, 120, 240)
+MOST_TICKS = 9
+LOOKS = {"hands": "hands", "stove": "stove", "refrigerator": "cold", "freezer": "cold", "": "wait"}
+
+
+@dataclass(frozen=True)
+class Timed:
+    """A step on the clock; ``at`` is its time of day, or minutes from the start without one."""
+
+    step: Step
+    at: str
+    length: str
+
+
+@dataclass(frozen=True)
+class Clock:
+    """A method on the clock. ``start`` is None while it has no time yet."""
+
+    method: Method
+    steps: tuple[Timed, ...]
+    strip: Graph
+    start: datetime | None
+    ready: datetime | None
+    sentence: str
+
+
+def clock_of(bench: Bench, made: Method, start: datetime | None, size: Point = WIDE) -> Clock:
+    """Steps, strip and sentence of a method, from a start or from minute nought."""
+    steps = []
+    for minute, step in made.timed():
+        at = clock.hour(start + timedelta(minutes=minute)) if start else f"{minute:.0f} min"
+        steps.append(Timed(step, at, minutes_and_hours(step.length) if step.length else ""))
+    ready = start + timedelta(minutes=made.length) if start else None
+    hands = f"{minutes_and_hours(made.length)}, {minutes_and_hours(made.hands_on)} of it at your hands"
+    sentence = f"Start {clock.said(start)}, ready {clock.hour(ready)}: {hands}." if start and ready else f"{hands}."
+    return Clock(made, tuple(steps), strip(bench, made, start, size), start, ready, sentence)
+
+
+def strip(bench: Bench, made: Method, start: datetime | None, size: Point = WIDE) -> Graph:
+    """The melt's temperature against the clock, with the steps as the ground it stands on."""
+    show = bench.show
+    lines: list[list[tuple[float, float]]] = [[]]
+    bands = []
+    for minute, step in made.timed():
+        points = [(minute + float(m), show.in_temp(float(t))) for m, t in zip(*_thinned(step), strict=True)]
+        # Pitcher and poured piece are two things: the line begins anew where the one hands over.
+        if points and lines[-1] and abs(points[0][1] - lines[-1][-1][1]) > APART:
+            lines.append([])
+        lines[-1] += points
+        if step.length:
+            look = LOOKS["hands" if step.hands and not step.at else step.at]
+            bands.append((minute, minute + step.length, look, step.title))
+    set_c = bench.prediction.set_c
+    levels = [] if set_c is None else [(show.in_temp(set_c), f"sets at {show.temp_text(set_c)}")]
+    return graph(
+        lines,
+        (0.0, made.length),
+        (show.in_temp(0.0), show.in_temp(100.0)),
+        _ticks(made.length, start),
+        [(show.in_temp(t), f"{show.temp_number(t)}°") for t in (0, 25, 50, 75, 100)],
+        f"The melt's temperature over {minutes_and_hours(made.length)}.",
+        bands,
+        levels,
+        size,
+    )
+
+
+def _thinned(step: Step) -> tuple[list[float], list[float]]:
+    """At most so many points of a step's course as the strip can show, the last one kept."""
+    if not step.minutes.size:
+        return [], []
+    every = max(1, len(step.minutes) // LONGEST_ON_STRIP)
+    kept = sorted({*range(0, len(step.minutes), every), len(step.minutes) - 1})
+    return step.minutes[kept].tolist(), step.temps_c[kept].tolist()
+
+
+def _ticks(length: float, start: datetime | None) -> list[tuple[float, str]]:
+    """Marks on the clock, at whole quarters and hours where there is a time of day."""
+    step = next((s for s in TICKS_MIN if length / s <= MOST_TICKS), TICKS_MIN[-1])
+    if start is None:
+        return [(float(minute), f"{minute} min") for minute in range(0, int(length) + 1, step)]
+    local = start + timedelta(minutes=step) - timedelta(minutes=start.minute % step, seconds=start.second)
+    found = []
+    while (minute := (local - start).total_seconds() / 60) <= length:
+        found.append((minute, clock.hour(local)))
+        local += timedelta(minutes=step)
+    return found
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One school of cooling beside the others: when it is firm and ready, and its grain."""
+
+    cooled: CoolDown
+    firm: str
+    ready: str
+    is_chosen: bool
+
+
+def schools(bench: Bench) -> list[Choice]:
+    """Every way of cooling for the largest piece; none where it is whipped."""
+    if bench.is_whipped or bench.school == "cold_whip":
+        return []
+    density = bench.formula.density_g_ml()
+    biggest = largest(bench.fillings, density)
+    body = body_of(bench.vessels[biggest.key], biggest.grams(density), density)
+    found = by_school(bench.prediction, body, bench.pour_c, bench.room_c)
+    return [
+        Choice(cooled, minutes_and_hours(cooled.firm_min), minutes_and_hours(cooled.label_min), key == bench.school)
+        for key, cooled in found.items()
+    ]
+
+
+@dataclass(frozen=True)
+class Cost:
+    """A bill with the names of its lines."""
+
+    bill: Bill
+    names: Mapping[str, str]
+
+    @property
+    def rows(self) -> list[tuple[str, object]]:
+        """Items by name."""
+        return [(self.names[item.key], item) for item in self.bill.items]
+
+    @property
+    def pieces(self) -> list[tuple[str, object]]:
+        """Costs of a piece by the container's name."""
+        return [(self.names[piece.key], piece) for piece in self.bill.pieces]
+
+    @property
+    def unpriced(self) -> list[str]:
+        """Names of what no price is known of."""
+        return [self.names[key] for key in self.bill.unpriced]
+
+    @property
+    def is_known(self) -> bool:
+        """True when at least one price is known."""
+        return len(self.bill.unpriced) < len(self.bill.items)
+
+
+def cost_of(
+    lines: Mapping[str, Decimal], pieces: Sequence[Piece], names: Mapping[str, str], prefs: Preferences
+) -> Cost:
+    """What grams and pieces cost at the prices of the lots that serve next."""
+    found = bill(lines, pieces, prices([*lines, *(piece.key for piece in pieces)]), prefs.label_price)
+    return Cost(found, {**{key: name_of(key, {}) for key in lines}, **names})
+
+
+@dataclass(frozen=True)
+class Supply:
+    """What the stock says to a batch: grams or pieces missing by key, and the largest batch."""
+
+    missing: Mapping[str, Decimal]
+    most: Most | None
+    limit: str
+
+
+def supply_of(formula: Formula, lines: Mapping[str, Decimal], pieces: Mapping[str, int]) -> Supply:
+    """Stock against what a batch needs; what no lot was ever written down of is not counted."""
+    held = in_stock([*lines, *pieces])
+    needed = {**lines, **{key: Decimal(count) for key, count in pieces.items()}}
+    missing = {key: amount - held[key] for key, amount in needed.items() if key in held and amount > held[key]}
+    largest_batch = most(formula, {key: grams for key, grams in held.items() if key in lines})
+    return Supply(missing, largest_batch, "" if largest_batch is None else name_of(largest_batch.key, {}))
+
+
+def small_lines(formula: Formula, keys: Sequence[str], total_g: Decimal, resolution_g: Decimal) -> dict[str, Dosing]:
+    """Ways to dose the lines that the scale cannot weigh well."""
+    return {key: dosing(formula, key, total_g, resolution_g) for key in keys}

@@ -1,0 +1,177 @@
+"""What can be done with stock: receive it, draw on it, correct it, mark it, prepare it.
+
+Whatever moves an amount writes an entry and changes ``left`` in one statement that the
+database refuses to take below nothing, so that no order of tabs can lose a gram.
+"""
+
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+
+from django.db import transaction
+from django.db.models import F
+
+from balmcore.formula import Formula, percent_text
+from balmcore.own import TYPICAL
+from balmcore.problems import Problem
+from balmcore.stock import draw as draws
+from balmcore.tables import library, shipped
+from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
+
+MOST = Decimal(1_000_000)
+
+
+@dataclass(frozen=True)
+class Purchase:
+    """A lot as it is received. ``amount`` is in grams, or in pieces for a container."""
+
+    item_key: str
+    amount: Decimal
+    is_container: bool = False
+    supplier: str = ""
+    code: str = ""
+    bought: date | None = None
+    opened: date | None = None
+    best_before: date | None = None
+    price: Decimal | None = None
+    note: str = ""
+
+
+@transaction.atomic
+def receive(purchase: Purchase) -> Lot:
+    """A new lot with its first entry. Raises :class:`Problem`."""
+    if not 0 < purchase.amount <= MOST:
+        raise Problem("A lot holds more than nothing: write what came in, such as 500 g.", "amount")
+    if purchase.bought and purchase.best_before and purchase.best_before < purchase.bought:
+        raise Problem("It was best before a day on which it was not yet bought: check both.", "best_before")
+    lot = Lot.objects.create(
+        item_key=purchase.item_key,
+        is_container=purchase.is_container,
+        supplier=purchase.supplier,
+        code=purchase.code,
+        bought=purchase.bought,
+        opened=purchase.opened,
+        best_before=purchase.best_before,
+        received=purchase.amount,
+        left=purchase.amount,
+        price=purchase.price,
+    )
+    Entry.objects.create(lot=lot, kind=Entry.Kind.RECEIVED, amount=purchase.amount, note=purchase.note)
+    return lot
+
+
+@transaction.atomic
+def move(lot: Lot, amount: Decimal, kind: Entry.Kind, note: str = "") -> Entry:
+    """Put an amount into a lot, or take it out when it is negative.
+
+    Raises :class:`Problem` when the lot does not hold so much; ``lot`` is brought up to date.
+    """
+    if not Lot.objects.filter(pk=lot.pk, left__gte=-amount).update(left=F("left") + amount):
+        lot.refresh_from_db(fields=("left",))
+        unit = "pieces" if lot.is_container else "g"
+        raise Problem(
+            f"Of {lot} only {lot.left.normalize():f} {unit} are left: {-amount.normalize():f} {unit} cannot leave it.",
+            "amount",
+        )
+    lot.refresh_from_db(fields=("left",))
+    return Entry.objects.create(lot=lot, kind=kind, amount=amount, note=note[:200])
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """What left which lots, and what no lot had."""
+
+    entries: tuple[Entry, ...]
+    missing: Decimal
+
+
+@transaction.atomic
+def draw(item_key: str, amount: Decimal, kind: Entry.Kind, note: str, chosen: int | None = None) -> Drawn:
+    """Take an amount of an item out of stock: the chosen lot first, then the first to expire."""
+    lots = {lot.pk: lot for lot in Lot.objects.filter(item_key=item_key, left__gt=0)}
+    taken, missing = draws((lot.core for lot in lots.values()), amount, chosen)
+    return Drawn(tuple(move(lots[pk], -part, kind, note) for pk, part in taken.items()), missing)
+
+
+@transaction.atomic
+def correct(lot: Lot, counted: Decimal, note: str = "") -> Entry:
+    """Bring a lot to what was weighed or counted, as an entry of the difference."""
+    if not 0 <= counted <= MOST:
+        raise Problem("A lot cannot hold less than nothing.", "amount")
+    lot = Lot.objects.get(pk=lot.pk)
+    return move(lot, counted - lot.left, Entry.Kind.CORRECTED, note)
+
+
+@transaction.atomic
+def mark(lot: Lot, state: str, note: str = "") -> Entry:
+    """Mark a lot good, rancid or recalled; one that is not good serves no batch any more."""
+    if state not in Lot.State.values:
+        raise Problem("A lot is good, rancid or recalled.", "state")
+    Lot.objects.filter(pk=lot.pk).update(state=state)
+    lot.refresh_from_db(fields=("state",))
+    told = f"{lot.get_state_display()}. {note}".strip()
+    return Entry.objects.create(lot=lot, kind=Entry.Kind.MARKED, note=told[:200])
+
+
+def open_lot(lot: Lot, day: date | None) -> None:
+    """Note the day on which it was opened. Raises :class:`Problem` for one before it was bought."""
+    if day and lot.bought and day < lot.bought:
+        raise Problem("It cannot have been opened before it was bought.", "opened")
+    Lot.objects.filter(pk=lot.pk).update(opened=day)
+
+
+@transaction.atomic
+def keep_leftover(name: str, composition: Formula, grams: Decimal, note: str) -> Lot:
+    """The rest of a melt as a lot of its own, with the composition it truly had."""
+    whole = composition.require_mass().expanded
+    leftover = Leftover.objects.create(name=name)
+    LeftoverLine.objects.bulk_create(
+        LeftoverLine(leftover=leftover, ingredient_key=line.key, share=share)
+        for line in whole.lines
+        if (share := round(line.share / whole.total, 6)) > 0
+    )
+    # The pieces of its batch have paid for it.
+    return receive(Purchase(leftover.key, grams, bought=leftover.made_on, price=Decimal(0), note=note))
+
+
+@transaction.atomic
+def begin_preparation(preparation: Preparation) -> Preparation:
+    """Begin an infusion or a rendering. What oil is in stock leaves it now."""
+    if preparation.ready_on < preparation.started_on:
+        raise Problem("It cannot be ready before it was begun.", "ready_on")
+    preparation.save()
+    if preparation.kind == Preparation.Kind.INFUSION:
+        draw(preparation.base_key, preparation.base_g, Entry.Kind.PREPARED, f"{preparation.name}")
+    return preparation
+
+
+@transaction.atomic
+def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date) -> Lot:
+    """Strain or pour off what came of it: it becomes a lot. Raises :class:`Problem`.
+
+    An infused oil is an ingredient of its own, like the oil it was made with.
+    """
+    done = Preparation.objects.filter(pk=preparation.pk, finished_on=None)
+    given = preparation.base_g if preparation.kind == Preparation.Kind.INFUSION else preparation.raw_g
+    if not 0 < yield_g <= given * Decimal("1.05"):
+        raise Problem(f"Out of {given.normalize():f} g cannot come {yield_g.normalize():f} g.", "yield_g")
+    if day < preparation.started_on:
+        raise Problem("It cannot be finished before it was begun.", "day")
+    if not done.update(finished_on=day, yield_g=yield_g):
+        raise Problem("This was finished already, perhaps in another tab: its lot is in stock.", "yield_g")
+    key, base = preparation.base_key, library().ingredient(preparation.base_key)
+    if preparation.kind == Preparation.Kind.INFUSION:
+        # An oil that is itself the workshop's own is followed to the known one it is like.
+        model = base.like or (base.key if base.key in shipped().ingredients else TYPICAL["oil"])
+        name = f"{preparation.name} in {base.name[:1].lower()}{base.name[1:]}"[:80]
+        own, _ = OwnIngredient.objects.get_or_create(
+            name=name,
+            defaults={"role": base.role, "like_key": model, "note": "Infused in this workshop."},
+        )
+        key = own.key
+    share = percent_text(round(yield_g / given, 3), 0)
+    lot = receive(
+        Purchase(key, yield_g, supplier="this workshop", bought=day, note=f"{preparation.name}, yield {share} %")
+    )
+    Preparation.objects.filter(pk=preparation.pk).update(lot=lot)
+    return lot
