@@ -261,7 +261,10 @@ class LotForm(forms.Form):
     """Everything that can be done to a lot; ``do`` says which."""
 
     ACTIONS = ("waste", "correct", "open", *Lot.State.values)
-    do = forms.ChoiceField(choices=[(action, action) for action in ACTIONS])
+    do = forms.ChoiceField(
+        choices=[(action, action) for action in ACTIONS],
+        error_messages=dict.fromkeys(("required", "invalid_choice"), "Choose what is to be done with it."),
+    )
     note = forms.CharField(max_length=150, required=False)
     day = day_field("Opened")
 

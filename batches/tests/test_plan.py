@@ -1,0 +1,289 @@
+"""From a formula to a batch on the clock: fills, stock, lots, leftovers, times, calendar, shopping."""
+
+import threading
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal as D
+from unittest.mock import patch
+from zoneinfo import ZoneInfo
+
+from django.db import connection
+from django.http import HttpResponse
+from django.test import Client, TestCase, TransactionTestCase
+from django.utils import timezone
+from icalendar import Calendar
+
+from balmcore.formula import Formula as Composition
+from batches.models import Batch, Draw
+from formulas.models import Version
+from formulas.services import begin
+from pantry.models import Entry, Lot
+from pantry.services import Purchase, receive
+from pantry.shelves import workshop
+from tests.pages import form_data
+
+SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
+NOW = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)
+
+
+def salve(name: str = "Topsail") -> Version:
+    """A version of three lines."""
+    composition = Composition.of({key: D(share) for key, share in SALVE.items()})
+    return begin(name, "pot_salve", composition).versions.get()
+
+
+class PlanCase(TestCase):
+    def setUp(self) -> None:
+        self.version = salve()
+        self.page = self.client.get("/batches/plan", {"version": self.version.pk})
+
+    def post(self, status: int = 200, **changes: str | list[str]) -> HttpResponse:
+        changes = {"container": "tin_screw_60", "count": "6", **changes}
+        response = self.client.post("/batches/plan", form_data(self.page, "plan", **changes))
+        self.assertEqual(response.status_code, status)
+        return response
+
+    def planned(self, **changes: str | list[str]) -> Batch:
+        self.post(302, save="1", **changes)
+        return Batch.objects.latest("pk")
+
+    def weigh(self, batch: Batch, status: int = 200, **fields: str) -> HttpResponse:
+        path = f"/batches/{batch.pk}/weigh"
+        data = form_data(self.client.get(path), "weigh", **{name.replace("_of_", "-"): v for name, v in fields.items()})
+        response = self.client.post(path, data)
+        self.assertEqual(response.status_code, status)
+        return response
+
+
+class FillTests(PlanCase):
+    def test_to_the_brim_to_a_volume_or_to_a_net_weight(self) -> None:
+        """62 mL tins: brimful 100 %, 31 mL is half of it, 50 g and 1.75 oz are what the scale says."""
+        brimful = self.post(fill="brimful").context["planning"].scaled.pieces[0].net_g
+        for fill, share in (("31 mL", 0.5), ("2 fl oz", 59.147 / 62), ("90", 0.9)):
+            net = self.post(fill=fill).context["planning"].scaled.pieces[0].net_g
+            self.assertAlmostEqual(net, brimful * share, places=3)
+        for fill, grams in (("50 g", 50), ("1,75 oz", 49.612)):
+            page = self.post(fill=fill)
+            self.assertAlmostEqual(page.context["planning"].scaled.pieces[0].net_g, grams, places=2)
+        self.assertContains(page, "Its 2.1 fl oz of room hold 1.75 oz of this.")
+        for fill, said in (
+            ("140 %", "“140 %” is more than the whole"),
+            ("80 mL", "“80 mL” does not go into 62 mL."),
+            ("0 g", "A net weight is more than nothing."),
+            ("70 g", "70.0 g does not go in: brimful of this it holds"),
+        ):
+            self.assertContains(self.post(400, save="1", fill=fill), said, status_code=400)
+
+    def test_the_pitcher_decides_what_stays_in_it(self) -> None:
+        """A wide bowl keeps more than the half-litre jug; one too small is refused."""
+        loss = []
+        for jug in ("jug_pouring_500", "bowl_mixing_2000"):
+            page = self.post(pitcher=jug, chosen_pitcher="1")
+            loss.append(D(form_data(page, "plan")["loss"][0].removesuffix(" g")))
+        self.assertLess(loss[0], loss[1])
+        refused = self.post(400, save="1", pitcher="jug_pouring_250")
+        self.assertContains(refused, "mL of melt; this holds 270 to the brim", status_code=400)
+
+    def test_a_line_too_small_for_the_scale_offers_drops_a_larger_batch_or_a_dilution(self) -> None:
+        """0.08 g of lavender in three sample pots: 2 drops, from 100 g on, or one part in fifty of oil."""
+        page = self.post(container="pot_sample_3", count="3", fill="90", loss="0")
+        self.assertContains(page, "2 drops (25 to the mL). From a batch of 100.0 g the scale will do.")
+        self.assertContains(page, "Or mix 2.0 g with 98.0 g olive oil, take 4.0 g of it and 3.9 g less oil.")
+
+
+class StockTests(PlanCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.old = receive(Purchase("olive_oil", D(150), best_before=timezone.localdate(), price=D("1.50")))
+        self.new = receive(Purchase("olive_oil", D(300), best_before=timezone.localdate() + timedelta(300)))
+        self.wax = receive(Purchase("beeswax_yellow", D(40), price=D("0.80"), supplier="Slipway"))
+        self.tins = receive(Purchase("tin_screw_60", D(4), is_container=True, price=D("2.00")))
+
+    def left(self, lot: Lot) -> D:
+        lot.refresh_from_db()
+        return lot.left
+
+    def test_the_largest_batch_and_using_up_a_lot(self) -> None:
+        """40 g of wax allow 200 g: three tins of 50 g; 150 g of old oil fill just as many."""
+        page = self.post(fill="50 g")
+        self.assertContains(page, "The stock allows 200.0 g; beeswax, yellow runs out first.")
+        self.assertContains(page, "20.6 g short in stock")  # of wax, for 303 g
+        self.assertContains(page, "2 short in stock")  # tins
+        page = self.post(fill="50 g", fit="stock")
+        self.assertEqual(form_data(page, "plan")["count"], ["3"])
+        page = self.post(fill="50 g", fit=str(self.old.pk))
+        self.assertEqual((form_data(page, "plan")["count"], form_data(page, "plan")["loss"]), (["3"], ["39.9 g"]))
+        self.assertEqual(page.context["planning"].scaled.lines["olive_oil"], D("150.0"))
+        self.assertContains(self.post(fill="50 g", loss="300", fit="stock"), "That is not enough for a single piece.")
+
+    def test_grams_leave_the_first_to_expire_and_go_back_when_a_weight_is_put_right(self) -> None:
+        """239.4 g of oil: 150 old and 89.4 new; 100 instead gives 139.4 back; called off, all is back."""
+        batch = self.planned(fill="50 g")
+        self.weigh(batch, actual_of_olive_oil="239.4")
+        self.assertEqual((self.left(self.old), self.left(self.new)), (0, D("210.6")))
+        page = self.weigh(batch, actual_of_olive_oil="100")
+        self.assertEqual((self.left(self.old), self.left(self.new)), (D(50), D(300)))
+        self.assertContains(page, f"Lot {self.old.pk}")
+        self.weigh(batch, lot_of_olive_oil=str(self.new.pk))
+        self.assertEqual((self.left(self.old), self.left(self.new)), (D(150), D(200)))
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/"), f"lot {self.new.pk}")
+        self.client.post(f"/batches/{batch.pk}/call-off")
+        self.assertEqual((self.left(self.old), self.left(self.new)), (D(150), D(300)))
+        for lot in (self.old, self.new):
+            self.assertEqual(sum(entry.amount for entry in lot.entries.all()), lot.left)
+
+    def test_what_no_lot_has_is_weighed_all_the_same_and_told(self) -> None:
+        """60.6 g of wax with 40 in stock; a lot of something else cannot be chosen."""
+        batch = self.planned(fill="50 g")
+        page = self.weigh(batch, actual_of_beeswax_yellow="60.6")
+        self.assertContains(page, "20.6 g came from outside the stock: receive a lot, or correct one.")
+        self.assertEqual(self.left(self.wax), 0)
+        self.assertEqual(batch.lines.get(ingredient_key="beeswax_yellow").actual_g, D("60.6"))
+        refused = self.weigh(batch, 400, lot_of_olive_oil=str(self.wax.pk))
+        self.assertContains(refused, "That lot is not one of this ingredient: choose another.", status_code=400)
+
+    def test_cost_names_what_it_knows_and_what_it_does_not(self) -> None:
+        """Oil at a cent, wax at two, tins at 50: 0.01 x 239.4 + 0.02 x 60.6 over six, and half a unit."""
+        self.post(302, save="1", fill="50 g")
+        page = self.client.get(f"/batches/{Batch.objects.get().pk}/method")
+        bill = page.context["cost"].bill
+        self.assertEqual(bill.melt, D("239.4") * D("0.01") + D("60.6") * D("0.02"))
+        self.assertEqual(bill.pieces[0].total, bill.melt / 6 + D("0.5"))
+        self.assertContains(page, "No price known of lavender")
+        self.assertContains(page, "lot 3, Slipway")
+
+    def test_a_shopping_list_in_packs_bought_before(self) -> None:
+        """Wax in packs of 40 g, tins in fours; what is weighed is not asked for again."""
+        batch = self.planned(fill="50 g")
+        page = self.client.get("/batches/shopping", {"batch": batch.pk})
+        told = {item.key: (item.missing, item.packs.count, item.packs.size) for item in page.context["list"].wanted}
+        self.assertEqual(
+            told,
+            {
+                "beeswax_yellow": (D("20.6"), 1, D(40)),
+                "lavender": (D("3.0"), 1, None),
+                "tin_screw_60": (D(2), 1, D(4)),
+            },
+        )
+        self.assertContains(page, "/pantry/?item=i%3Abeeswax_yellow&amp;amount=40+g")
+        self.weigh(batch, actual_of_beeswax_yellow="40")
+        page = self.client.get("/batches/shopping", {"batch": batch.pk})
+        self.assertEqual([item.key for item in page.context["list"].wanted], ["lavender", "tin_screw_60"])
+
+    def test_the_rest_of_a_melt_becomes_a_lot_and_a_recall_finds_all_of_it(self) -> None:
+        """21 g stay, go into another batch; recalling the wax names both pours and every piece."""
+        batch = self.planned(fill="50 g", count="3")
+        self.weigh(batch, actual_of_beeswax_yellow="31", actual_of_olive_oil="121", actual_of_lavender="1.5")
+        record = f"/pours/of/{batch.pk}"
+        too_much = form_data(self.client.get(record), "pour", rest_g="500")
+        self.assertContains(self.client.post(record, too_much), "Only 153.5 g were in the pot.", status_code=400)
+        self.client.post(record, form_data(self.client.get(record), "pour", rest_g="21", rest_kept="on"))
+        rest = Lot.objects.latest("pk")
+        self.assertEqual((rest.left, self.left(self.tins)), (D(21), D(1)))
+        page = self.client.get(f"/formulas/ingredients/{rest.item_key}")
+        self.assertContains(page, "Olive oil 78.8 %, Beeswax, yellow 20.2 %, Lavender 1.0 %")
+
+        composition = {rest.item_key: D("0.5"), "olive_oil": D("0.5")}
+        with workshop():
+            second = begin("Second", "soft_salve", Composition.of(composition)).versions.get()
+        self.page = self.client.get("/batches/plan", {"version": second.pk})
+        other = self.planned(container="tin_screw_15", fill="10 g", count="2", loss="0")
+        self.weigh(other, **{f"actual_of_{rest.item_key}": "10", "actual_of_olive_oil": "10"})
+        self.client.post(f"/pours/of/{other.pk}", form_data(self.client.get(f"/pours/of/{other.pk}"), "pour"))
+        self.client.post(f"/pantry/lots/{self.wax.pk}/", {"do": "recalled", "note": "Their letter."})
+        found = self.client.get(f"/pours/from-lot/{self.wax.pk}")
+        self.assertContains(found, "5 pieces in 2 pours")
+        self.assertContains(found, f"through the rest of batch {batch.pk}")
+
+
+@patch("django.utils.timezone.now", return_value=NOW)
+class ClockTests(PlanCase):
+    def test_ready_by_counts_backwards_and_a_second_batch_makes_room(self, _: object) -> None:
+        """Ready by noon starts in the morning; the next one moves, as hands and stove are taken."""
+        page = self.post(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        clock = page.context["planning"].clock
+        self.assertLessEqual(clock.ready, datetime(2026, 10, 24, 12, 0, tzinfo=timezone.get_current_timezone()))
+        self.assertContains(page, "Start Saturday 24 October,")
+        first = self.planned(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        page = self.post(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        self.assertContains(page, "Moved, as another batch has")
+        second = self.planned(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        self.assertLess(second.ready_at, first.ready_at)
+        page = self.client.get("/batches/")
+        self.assertEqual([entry.batch.pk for entry in page.context["agenda"].open], [second.pk, first.pk])
+
+    def test_times_that_cannot_be_say_why_and_nothing_is_lost(self, _: object) -> None:
+        """Passed, five minutes away, nonsense, two years off, and the hour that a spring night leaves out."""
+        with timezone.override(ZoneInfo("Europe/Dublin")):
+            for when, moment, said in (
+                ("start", "2026-10-19T09:00", "Monday 19 October, 09:00 has passed: choose a time from now on."),
+                ("ready", "2026-10-20T09:05", "to be ready by then you would have had to begin"),
+                ("start", "soon", "Write day and time like 2026-11-28 12:00."),
+                ("start", "2036-11-28T12:00", "That is more than two years away: check the year."),
+                (
+                    "start",
+                    "2027-03-28T01:30",
+                    "There is no 01:30 in that night: the clocks go forward. Choose 00:30 or",
+                ),
+            ):
+                with self.subTest(moment):
+                    page = self.post(400, save="1", when=when, moment=moment)
+                    self.assertContains(page, said, status_code=400)
+                    self.assertEqual(form_data(page, "plan")["moment"], [moment])
+                    self.assertEqual(form_data(page, "plan")["count"], ["6"])
+            page = self.post(when="start", moment="2026-10-25T01:30")
+            self.assertContains(page, "The clocks go back that night and 01:30 comes twice: the first is meant.")
+        self.assertEqual(Batch.objects.count(), 0)
+
+    def test_a_batch_is_moved_and_its_calendar_holds_steps_and_checks(self, _: object) -> None:
+        """From no time to Saturday at ten by the freezer; a day, three, two weeks, three months after."""
+        batch = self.planned(fill="50 g")
+        path = f"/batches/{batch.pk}/method"
+        page = self.client.get(path)
+        self.assertContains(page, "of it at your hands")
+        self.assertContains(page, "Ways of cooling")
+        typed = {"when": "start", "moment": "2026-10-24T10:00", "cooling": "freezer"}
+        self.client.post(path, form_data(page, "when", **typed))
+        batch.refresh_from_db()
+        self.assertEqual((timezone.localtime(batch.starts_at).hour, batch.cooling), (10, "freezer"))
+        self.assertContains(self.client.get(path), "Cooling: freezer")
+        bad = self.client.post(path, form_data(page, "when", **{**typed, "moment": "2020-01-01T10:00"}))
+        self.assertContains(bad, "has passed: choose a time from now on.", status_code=400)
+        refused = self.client.post(path, form_data(page, "when", **{**typed, "cooling": "cold_whip"}))
+        self.assertContains(refused, "Beeswax, yellow has to be melted", status_code=400)
+        response = self.client.get(f"/batches/{batch.pk}/calendar.ics")
+        self.assertEqual(response["Content-Type"], "text/calendar; charset=utf-8")
+        events = Calendar.from_ical(response.content).walk("VEVENT")
+        self.assertEqual(events[0].decoded("dtstart"), batch.starts_at)
+        self.assertIn("Water bath, low heat", str(events[0]["description"]))
+        day = timezone.localdate(batch.ready_at)
+        self.assertEqual([(e.decoded("dtstart") - day).days for e in events[1:]], [1, 3, 14, 91])
+        self.assertEqual(len(Calendar.from_ical(self.client.get("/batches/calendar.ics").content).walk("VEVENT")), 5)
+
+
+class CrowdTests(TransactionTestCase):
+    def test_batches_weighed_at_once_share_out_a_lot_to_the_last_gram(self) -> None:
+        """Ten batches weigh 20 g of oil from a lot of 150: all weights stand, the lot is empty, 50 g
+        are told to have come from elsewhere."""
+        lot = receive(Purchase("olive_oil", D(150)))
+        version = salve()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        for _ in range(10):
+            self.client.post("/batches/plan", form_data(page, "plan", save="1", fill="6 g"))
+
+        def weigh(pk: int) -> None:
+            client = Client()
+            data = form_data(client.get(f"/batches/{pk}/weigh"), "weigh", **{"actual-olive_oil": "20"})
+            client.post(f"/batches/{pk}/weigh", data)
+            connection.close()
+
+        crowd = [threading.Thread(target=weigh, args=(batch.pk,)) for batch in Batch.objects.all()]
+        for each in crowd:
+            each.start()
+        for each in crowd:
+            each.join()
+        lot.refresh_from_db()
+        self.assertEqual(lot.left, 0)
+        self.assertEqual(sum(draw.grams for draw in Draw.objects.all()), D(150))
+        self.assertEqual(Entry.objects.filter(kind=Entry.Kind.WEIGHED).count(), Draw.objects.count())
+        weighed = [line.actual_g for batch in Batch.objects.all() for line in batch.lines.filter(actual_g__gt=0)]
+        self.assertEqual(weighed, [D(20)] * 10)
