@@ -37,6 +37,11 @@ def full(batches: QuerySet[Batch]) -> QuerySet[Batch]:
     )
 
 
+def _light(batches: QuerySet[Batch]) -> QuerySet[Batch]:
+    """Batches with what a line in a list needs."""
+    return batches.select_related("version__formula", "pour").prefetch_related("containers", "lines")
+
+
 def open_batches(limit: int | None = None) -> QuerySet[Batch]:
     """Batches not poured yet, newest first."""
     return full(Batch.objects.filter(pour=None))[:limit]
@@ -47,10 +52,14 @@ class Shown:
     """A batch in a list."""
 
     batch: Batch
-    jar: Jar
     tin: Tin
     total_g: Decimal
     pieces: str
+
+    @property
+    def jar(self) -> Jar:
+        """The version it is made of."""
+        return jar(self.batch.version)
 
 
 MOST_LISTED = 400
@@ -75,8 +84,8 @@ def agenda() -> Agenda:
     """The plan: batches to come with their times, preparations under way, what was poured."""
     coming = Batch.objects.filter(pour=None).order_by(F("starts_at").asc(nulls_last=True), "-pk")
     return Agenda(
-        tuple(shown(batch) for batch in full(coming)[:MOST_LISTED]),
-        tuple(shown(batch) for batch in full(Batch.objects.exclude(pour=None))[:NEWEST_DONE]),
+        tuple(shown(batch) for batch in _light(coming)[:MOST_LISTED]),
+        tuple(shown(batch) for batch in _light(Batch.objects.exclude(pour=None))[:NEWEST_DONE]),
         tuple(Preparation.objects.filter(finished_on=None)),
     )
 
@@ -89,7 +98,6 @@ def shown(batch: Batch) -> Shown:
     picture = tin(roles, batch.version.firmness, "poured" if poured else "planned", f"Batch {batch.pk}")
     return Shown(
         batch,
-        jar(batch.version),
         picture,
         sum((line.mass_g for line in lines), Decimal(0)),
         ", ".join(f"{row.count} × {row.name}" for row in batch.containers.all()),

@@ -159,6 +159,68 @@ def web(report: Report) -> None:
     report.line("    more queries with 5,000 than with 50", len(after) - len(before), 0, "", f"{len(after)} queries")
 
 
+def plans(report: Report) -> None:
+    """Planning twelve lines into three containers with method, strip, stock and cost; the pantry
+    with 400 lots against 40, and the plan with 200 batches against 20."""
+    from decimal import Decimal
+
+    from django.db import connection
+    from django.test import Client
+    from django.test.utils import CaptureQueriesContext
+    from django.utils import timezone
+
+    from balmcore.formula import Formula as Composition
+    from balmcore.formula import normalise
+    from batches.models import Batch
+    from batches.services import plan
+    from demo.loader import a_plan
+    from formulas.services import begin
+    from pantry.services import Purchase, receive
+    from tests.pages import form_data
+
+    client = Client()
+    more = {"mango_butter": 5, "sweet_almond_oil": 6}
+    shares = normalise(Composition.of({**dict(zip(KEYS, PERCENT, strict=True)), **more}))
+    version = begin("Bench", "hand_balm", shares).versions.get()
+    page = client.get(f"/batches/plan?version={version.pk}")
+    data = form_data(page, "plan", container=["tin_screw_60", "lip_tube_4_5g", "jar_glass_100"], count=["6", "10", "2"],
+                     fill=["90", "92", "88"], when="start",
+                     moment=f"{timezone.localdate() + timedelta(9)}T10:00")  # fmt: skip
+
+    def planning() -> None:
+        assert client.post("/batches/plan", data).context is None
+
+    report.line("(g) planning, 12 lines in 3 containers, with its clock", seconds(planning, 30) * 1e3, 120, "ms")
+
+    def queries(path: str) -> int:
+        with CaptureQueriesContext(connection) as captured:
+            client.get(path)
+        return len(captured)
+
+    def lots(count: int) -> None:
+        for n in range(count):
+            receive(Purchase(KEYS[n % len(KEYS)], Decimal(100 + n), price=Decimal(3), supplier=f"Supplier {n % 7}"))
+
+    lots(40)
+    few, before = seconds(lambda: client.get("/pantry/"), 15), queries("/pantry/")
+    lots(360)
+    many, after = seconds(lambda: client.get("/pantry/"), 15), queries("/pantry/")
+    report.line("(h) pantry with 400 lots", many * 1e3, 250, "ms", f"{many / few:.1f} x that of 40")
+    report.line("    more queries with 400 lots than with 40", after - before, 0, "", f"{after} queries")
+
+    def batches(count: int) -> None:
+        for n in range(count):
+            plan(version, a_plan(version, {"tin_screw_30": 4}), timezone.now() + timedelta(days=n))
+
+    batches(20)
+    few, before = seconds(lambda: client.get("/batches/"), 15), queries("/batches/")
+    batches(180)
+    many, after = seconds(lambda: client.get("/batches/"), 15), queries("/batches/")
+    assert Batch.objects.filter(pour=None).count() > 200
+    report.line("(i) the plan with 200 batches", many * 1e3, 400, "ms", f"{many / few:.1f} x that of 20")
+    report.line("    more queries with 200 batches than with 20", after - before, 0, "", f"{after} queries")
+
+
 def fill(count: int) -> None:
     """Bring the workshop to ``count`` pours by repeating a poured batch."""
     from batches.models import Batch, BatchContainer, BatchLine
@@ -190,4 +252,5 @@ if __name__ == "__main__":
     core(report)
     design(report)
     web(report)
+    plans(report)
     sys.exit(bool(report.missed))

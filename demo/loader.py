@@ -104,21 +104,23 @@ def _formula(entry: dict[str, Any], now: datetime) -> None:
             _pour(version, work, now)
 
 
-def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[str, float] | None) -> Batch:
-    containers, kind = library().containers, version.formula.kind
-    chosen = [containers[key] for key in work["containers"]]
-    batch = plan(
-        version,
-        Plan(
-            [Filling(c.key, c.capacity_ml, c.fill, work["containers"][c.key]) for c in chosen],
-            {c.key: c for c in chosen},
-            round(pour_temperature(predict(version.core).set_c)),
-            RESOLUTION_G,
-            LOSS_G,
-            kind.overrun,
-            containers["jug_pouring_500"],
-        ),
+def a_plan(version: Version, counts: dict[str, int]) -> Plan:
+    """The loft's usual plan for so many of some containers."""
+    known = library().containers
+    chosen = [known[key] for key in counts]
+    return Plan(
+        [Filling(c.key, c.capacity_ml, c.fill, counts[c.key]) for c in chosen],
+        {c.key: c for c in chosen},
+        round(pour_temperature(predict(version.core).set_c)),
+        RESOLUTION_G,
+        LOSS_G,
+        version.formula.kind.overrun,
+        known["jug_pouring_500"],
     )
+
+
+def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[str, float] | None) -> Batch:
+    batch = plan(version, a_plan(version, work["containers"]))
     if "ready_at" in work:
         clock = time.fromisoformat(work["ready_at"])
         deadline = datetime.combine(_day(now, -work["ready_in_days"]), clock, timezone.get_current_timezone())

@@ -1,11 +1,16 @@
 """The whole path of a balm in a browser: by mouse, and once by keyboard alone."""
 
+from datetime import timedelta
 from decimal import Decimal
 
+from django.utils import timezone
 from playwright.sync_api import expect
 
 from batches.models import Batch
 from formulas.models import Version
+from formulas.services import begin
+from pantry.models import Lot
+from pantry.services import Purchase, receive
 from pours.models import Pour
 from tests.browser import BrowserTestCase
 
@@ -106,3 +111,83 @@ class WalkTests(BrowserTestCase):
         self.assertEqual(Version.objects.get(number=2).stage, Version.Stage.JUDGED)
         self.go("/pours/?q=smooth&verdict=keep")
         self.says(".jar", "measured 53, predicted 54")
+
+    def test_six_tins_and_ten_tubes_by_saturday_noon_with_an_oil_that_is_short(self) -> None:
+        """Planned, shopped for, received, put on the clock, printed, weighed: stock and cost agree."""
+        page = self.page
+        version = begin("Topsail", "hand_balm").versions.get()
+        for key, grams, price in (("beeswax_yellow", 500, "9.50"), ("shea_butter_refined", 500, "9.00"),
+                                  ("coconut_oil_refined", 400, "3.60"), ("sunflower_oil_ho", 100, "0.80"),
+                                  ("vitamin_e_oil", 50, "6.00")):  # fmt: skip
+            receive(Purchase(key, Decimal(grams), price=Decimal(price), supplier="Slipway"))
+        receive(Purchase("tin_screw_60", Decimal(24), is_container=True, price=Decimal("15.60")))
+        receive(Purchase("lip_tube_4_5g", Decimal(50), is_container=True, price=Decimal("17.50")))
+        today = timezone.localdate()
+        saturday = today + timedelta(days=(5 - today.weekday()) % 7 + 7)
+
+        self.go(f"/batches/plan?version={version.pk}")
+        page.get_by_label("Container 1").select_option("tin_screw_60")
+        page.locator("#count-0").fill("6")
+        page.get_by_role("button", name="Add a container").click()
+        page.get_by_label("Container 2").select_option("lip_tube_4_5g")
+        page.locator("#count-1").fill("10")
+        page.get_by_label("Cooling").select_option("cold")
+        page.get_by_label("When").select_option("ready")
+        page.get_by_label("Day and time").fill(f"{saturday:%Y-%m-%d}T12:00")
+        # 6 x 62 mL x 90 % and 10 x 5.3 mL x 92 % of a melt of 0.897 g/mL, and 3 g for the jug.
+        self.says("#batch-total", "347.2 g")
+        self.says("#clock", f"Start Saturday {saturday.day} {saturday:%B}, ")
+        self.says(".weights", "89.2 g short in stock")
+        page.get_by_role("button", name="Plan this batch").click()
+        self.says(".sheet", "6 × Screw tin 60 mL, 10 × Lip balm tube, 4.5 g class")
+        batch = Batch.objects.get()
+        target = {line.ingredient_key: line.target_g for line in batch.lines.all()}
+        self.assertEqual(target["sunflower_oil_ho"], Decimal("189.2"))
+        ready = timezone.localtime(batch.ready_at)
+        self.assertEqual(ready.date(), saturday)
+        self.assertTrue(11 * 60 + 50 < ready.hour * 60 + ready.minute <= 12 * 60, ready)
+
+        page.get_by_role("link", name="Batches").click()
+        page.get_by_role("button", name="Shopping list").click()
+        self.says(".shopping", "Sunflower oil, high oleic")
+        self.says(".shopping", "1 × 100.0 g")
+        page.get_by_role("link", name="Receive").click()
+        expect(page.get_by_label("What")).to_have_value("i:sunflower_oil_ho")
+        expect(page.get_by_label("How much")).to_have_value("100 g")
+        page.get_by_label("Paid for it").fill("0,80")
+        page.get_by_role("button", name="Put it in stock").click()
+        self.says(".done", "Sunflower oil, high oleic is in stock as lot 8.")
+        self.go(f"/batches/shopping?batch={batch.pk}")
+        self.says(".empty", "Everything these batches need is in stock.")
+
+        self.go(f"/batches/{batch.pk}/method")
+        self.says("#step-cool_refrigerator_0", "level and uncovered, until firm")
+        self.says("#step-pour", "16 pieces take about 3 minutes; the pitcher stays pourable for")
+        expect(page.locator(".graph .line")).not_to_have_count(0)
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Calendar file").click()
+        calendar = download.value.path().read_text()
+        self.assertIn(f"DTSTART:{batch.starts_at:%Y%m%dT%H%M%SZ}", calendar)
+        self.assertEqual(calendar.count("BEGIN:VEVENT"), 5)
+        # Melt by weight, a tin at 0.65, a tube at 0.35.
+        melt = sum(grams * price for grams, price in zip(
+            (target[key] for key in ("beeswax_yellow", "shea_butter_refined", "coconut_oil_refined",
+                                     "sunflower_oil_ho", "vitamin_e_oil")),
+            (Decimal("0.019"), Decimal("0.018"), Decimal("0.009"), Decimal("0.008"), Decimal("0.12")), strict=True,
+        ))  # fmt: skip
+        product = 6 * 62 * 0.9 + 10 * 5.3 * 0.92
+        tin = float(melt) * 62 * 0.9 / product + 0.65
+        self.says("section[aria-label=Cost]", f"{tin:.2f}")
+
+        self.go(f"/batches/{batch.pk}/")
+        sheet = page.pdf(format="A4")
+        self.assertEqual(sheet.count(b"/Type /Page\n") + sheet.count(b"/Type /Page "), 1)
+        page.get_by_role("link", name="Weigh").click()
+        for key, grams in {**target, "sunflower_oil_ho": Decimal("189.7")}.items():
+            page.locator(f"#actual-{key}").fill(str(grams.normalize()))
+            page.locator(f"#actual-{key}").press("Tab")
+        self.says("#weighed", "347.7 g")
+        self.says("#row-sunflower_oil_ho .bench-lot", "89.7 g")
+        left = {lot.pk: lot.left for lot in Lot.objects.filter(item_key="sunflower_oil_ho")}
+        self.assertEqual(sorted(left.values()), [Decimal("0"), Decimal("10.3")])
+        self.assertEqual(Lot.objects.get(item_key="beeswax_yellow").left, 500 - target["beeswax_yellow"])

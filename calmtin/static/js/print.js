@@ -1,2 +1,2 @@
 /* A button that prints the page. */
-document.querySelector("[data-print]").addEventListener("click", () => window.print());
+document.querySelector("[data-print]")?.addEventListener("click", () => window.print());
