@@ -33,6 +33,8 @@ WAYS: tuple[dict[str, float], ...] = (
 )
 INSIDE = 0.1  # points a solution keeps away from the borders of what is allowed
 STAND_INS_TRIED = 3
+SAVED = 0.005  # of the cost: less is not worth calling cheaper
+COST_WEIGHT = 4.0  # how much change a saving is worth
 _STEP = 1e-5
 _FLOOR_PA = 1.0  # keeps the logarithm of a liquid's yield finite
 
@@ -41,7 +43,8 @@ _FLOOR_PA = 1.0  # keeps the logarithm of a liquid's yield finite
 class Want:
     """What is asked for: firmness window at 21 degrees C, a firmness kept up to a temperature,
     and wishes. ``without`` holds ingredient keys and allergens; ``most`` the greatest share of
-    some lines (aromatics against their limits), which are brought down to it."""
+    some lines (aromatics against their limits), which are brought down to it. With ``cheaper``
+    it should cost less than now by ``prices`` per gram; a line without one counts as their mean."""
 
     low: float
     high: float
@@ -51,6 +54,8 @@ class Want:
     vegan: bool = False
     without: tuple[str, ...] = ()
     most: tuple[tuple[str, float], ...] = ()
+    prices: tuple[tuple[str, float], ...] = ()
+    cheaper: bool = False
     usual_ranges: bool = True
     caps: bool = True
     locks: bool = True
@@ -86,6 +91,11 @@ class _Task:
     high: Array
     scale: Array
     temps: Array = field(default_factory=lambda: np.array([WINDOW_C]))
+    prices: Array = field(default_factory=lambda: np.zeros(0))
+
+    def relative_cost(self, x: Array) -> float:
+        """Cost of some shares over that of the start; 1 while cost does not count."""
+        return float(self.prices @ x) if self.prices.size else 1.0
 
 
 def reach(formula: Formula, want: Want, show: Display = CELSIUS) -> Reached:
@@ -103,7 +113,7 @@ def reach(formula: Formula, want: Want, show: Display = CELSIUS) -> Reached:
     nearest = None
     for offer in range(STAND_INS_TRIED):
         found = _solve(_task(formula, want, offer), STARTS)
-        if _is_met(found, want):
+        if _is_met(found, want, formula):
             return _ended(True, found, want, "")
         nearest = nearest or found
         if not (want.vegan or want.without):
@@ -118,8 +128,17 @@ def _ended(met: bool, formula: Formula, want: Want, reason: str) -> Reached:
     return Reached(met, formula, prediction.firmness_at(WINDOW_C), hold, reason)
 
 
-def _is_met(formula: Formula, want: Want) -> bool:
+def per_gram(formula: Formula, want: Want) -> float:
+    """What a gram costs by the want's prices, a line without one counting as their mean."""
+    known = dict(want.prices)
+    mean = sum(known.values()) / len(known) if known else 0.0
+    return sum(float(line.share) * known.get(line.key, mean) for line in formula.lines) / float(formula.total)
+
+
+def _is_met(formula: Formula, want: Want, start: Formula) -> bool:
     ended = _ended(True, formula, want, "")
+    if want.cheaper and per_gram(formula, want) > per_gram(start, want) * (1 - SAVED / 2):
+        return False
     holds = (
         want.hold_firmness is None or ended.hold_firmness is None or ended.hold_firmness >= want.hold_firmness - 0.05
     )
@@ -140,6 +159,8 @@ def _relaxed(nearest: Formula, want: Want, show: Display) -> Iterator[tuple[str,
         held = f"{want.hold_firmness:g} at {show.temp_text(want.hold_temp_c)}"
         sentence = f"The hold stands in the way: {held} cannot be kept at this firmness."
         yield sentence, replace(want, hold_firmness=None, hold_temp_c=None)
+    if want.cheaper:
+        yield "The wish for less cost stands in the way: nothing cheaper reaches it.", replace(want, cheaper=False)
     yield "The locked lines stand in the way: unlock one.", replace(want, locks=False)
     yield _at_the_end_of_its_range(nearest), replace(want, usual_ranges=False)
     yield (
@@ -162,7 +183,7 @@ def _at_the_end_of_its_range(nearest: Formula) -> str:
 def _in_the_way(formula: Formula, nearest: Formula, want: Want, show: Display) -> str:
     """The one demand without which it would work, or what the formula lacks."""
     for sentence, easier in _relaxed(nearest, want, show):
-        if _is_met(_solve(_task(formula, easier, 0), STARTS_TO_EXPLAIN), easier):
+        if _is_met(_solve(_task(formula, easier, 0), STARTS_TO_EXPLAIN), easier, formula):
             return sentence
     roles = formula.role_shares()
     if not roles["wax"] and predict(formula).firmness_at(WINDOW_C) < want.low:
@@ -213,7 +234,19 @@ def _task(formula: Formula, want: Want, offer: int) -> _Task:
         high,
         np.maximum(scale, 0.02),
         np.array([WINDOW_C] if want.hold_temp_c is None else [WINDOW_C, want.hold_temp_c]),
+        _prices(want, [line.key for line in lines], np.array([start[line.key] for line in lines])),
     )
+
+
+def _prices(want: Want, keys: list[str], start: Array) -> Array:
+    """Price of every line (I,) so that the start costs 1; empty while cost does not count."""
+    known = dict(want.prices)
+    if not want.cheaper or not any(key in known for key in keys):
+        return np.zeros(0)
+    mean = sum(known.values()) / len(known)
+    found = np.array([known.get(key, mean) for key in keys])
+    total = float(found @ start)
+    return found / total if total > 0 else np.zeros(0)
 
 
 def _firmness(task: _Task, shares: Array) -> Array:
@@ -266,7 +299,8 @@ def _cost(task: _Task, x: Array) -> float:
     if task.want.hold_firmness is not None and len(firmness) > 1:
         missed += 10 * max(0.0, task.want.hold_firmness - firmness[1] - 0.02)
     missed += 1000 * max(0.0, abs(x.sum() - 1) - 1e-6)
-    change = float((((x - task.start) / task.scale) ** 2).sum())
+    missed += 1000 * max(0.0, task.relative_cost(x) - 1 + SAVED / 2) if task.prices.size else 0.0
+    change = float((((x - task.start) / task.scale) ** 2).sum()) + COST_WEIGHT * task.relative_cost(x)
     return change + (1e3 + 1e3 * missed if missed > 0 else 0.0)
 
 
@@ -299,10 +333,13 @@ def _slsqp(task: _Task, start: Array, exact: bool) -> Array:
     if want.hold_firmness is not None and want.hold_temp_c is not None:
         rules.append(rule("ineq", 1, 1, -want.hold_firmness - 2 * INSIDE))
     rules += _caps(task) if want.caps else []
+    tilt = COST_WEIGHT * task.prices if task.prices.size else np.zeros(len(start))
+    if task.prices.size:
+        rules.append({"type": "ineq", "fun": lambda x: 1 - SAVED - task.prices @ x, "jac": lambda x: -task.prices})
     ended = minimize(
-        lambda x: (((x - task.start) / task.scale) ** 2).sum(),
+        lambda x: (((x - task.start) / task.scale) ** 2).sum() + tilt @ x,
         start,
-        jac=lambda x: 2 * (x - task.start) / task.scale**2,
+        jac=lambda x: 2 * (x - task.start) / task.scale**2 + tilt,
         bounds=list(zip(task.low, task.high, strict=True)),
         constraints=rules,
         method="SLSQP",

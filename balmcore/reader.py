@@ -165,10 +165,13 @@ def split(text: str) -> list[str]:
     for raw in re.split(r"[\n\r;•·]+|(?<=[a-z)]{3})(?<!prox)\.\s+(?=[A-Z])", units.spread(text)):
         line = re.sub(r"^\s*(?:[-*–—+]|\d+[.)]\s)\s*", "", raw).strip()
         # A comma parts ingredients unless it is the comma of a number, or only says how
-        # ("1 tbsp coconut oil, melted").
+        # ("1 tbsp coconut oil, melted") or how much.
         pieces: list[str] = []
         for piece in re.split(r",(?!\d)|(?<!\d),", line):
-            if pieces and _has_amount(pieces[-1]) and not _has_amount(piece):
+            how = pieces and _has_amount(pieces[-1]) and not _has_amount(piece)
+            # "Olive oil, 3/4 cup": an amount alone belongs to the name before it.
+            how_much = pieces and not _has_amount(pieces[-1]) and _QUANTITY.fullmatch(piece.strip())
+            if how or how_much:
                 pieces[-1] += f" {piece}"
             else:
                 pieces.append(piece)
@@ -273,7 +276,7 @@ def _grams(
 ) -> float | None:
     """Grams of an amount, with doubts where a unit can mean two things."""
     if unit == "drop":
-        return amount / DROPS_PER_ML * item.density_g_ml
+        return amount / (item.drops_per_ml or DROPS_PER_ML) * item.density_g_ml
     if unit == "capsule":
         found.doubt(f"A capsule is taken as {CAPSULE_G:g} g: see its label.", LIKELY)
         return amount * CAPSULE_G

@@ -1,8 +1,9 @@
 """Up to four versions side by side: the curve of each, line by line, and what each holds to."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from balmcore.cost import Price
 from balmcore.feel import feel
 from balmcore.firmness import WINDOW_C, predict
 from balmcore.formula import percent_text
@@ -10,6 +11,8 @@ from balmcore.shelf import shortest
 from balmcore.tables import library
 from balmcore.verdict import Verdict, judge
 from formulas.models import Version
+from formulas.tools import cost_text
+from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.pictures.curve import Curve, curve
 from workshop.pictures.tin import Tin, tin
@@ -26,6 +29,7 @@ class Column:
     verdict: Verdict
     feel: str
     keeps: str
+    cost: str
 
 
 @dataclass(frozen=True)
@@ -48,7 +52,8 @@ class Comparison:
 
 def compare(versions: Sequence[Version], prefs: Preferences) -> Comparison:
     """One to four versions compared; their lines and formula should be prefetched."""
-    columns = tuple(_column(version, prefs) for version in versions)
+    known = prices()
+    columns = tuple(_column(version, prefs, known) for version in versions)
     predictions = [(str(version), predict(version.core, version.formula.kind.overrun)) for version in versions]
     keys = list(dict.fromkeys(key for version in versions for key in version.core.keys))
     shares = [{line.key: line.share for line in version.core.lines} for version in versions]
@@ -68,7 +73,7 @@ def compare(versions: Sequence[Version], prefs: Preferences) -> Comparison:
     )
 
 
-def _column(version: Version, prefs: Preferences) -> Column:
+def _column(version: Version, prefs: Preferences, known: Mapping[str, Price]) -> Column:
     core, kind = version.core, version.formula.kind
     prediction = predict(core, kind.overrun)
     felt, first = feel(core, kind), shortest(core)
@@ -78,4 +83,5 @@ def _column(version: Version, prefs: Preferences) -> Column:
         judge(prediction, kind, prefs.show),
         felt.sentence if felt else "",
         f"Keeps {first.shelf_months:g} months: {first.name.lower()} turns first." if first else "",
+        cost_text(core, known, prefs),
     )

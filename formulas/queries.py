@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from django.db.models import Prefetch, Q, QuerySet
 from rapidfuzz import fuzz, process
 
+from balmcore.cost import Price
 from balmcore.feel import Feel, Part, feel, scent, why
 from balmcore.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.formula import Formula as Composition
@@ -17,7 +18,8 @@ from balmcore.verdict import Verdict, judge
 from formulas.models import Formula, Version
 from formulas.services import starting_point
 from formulas.studio import State, Typed
-from formulas.tools import Tool, changes
+from formulas.tools import Tool, changes, cost_text
+from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.pictures import triangle
 from workshop.pictures.curve import Curve, curve
@@ -231,6 +233,7 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
             survey(formula, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun),
             [offer.formula for offer in offers],
             _trail(version),
+            _poured(version),
             kind,
             prefs.show,
         ),
@@ -244,11 +247,28 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
     )
 
 
-def _trail(version: Version) -> list[tuple[int, Composition, bool]]:
-    """The versions up to this one, the oldest first: number, composition, judged or not."""
+def _trail(version: Version) -> list[tuple[int, Composition]]:
+    """The versions up to this one, the oldest first: number and composition."""
     earlier = version.formula.versions.filter(number__lte=version.number).prefetch_related("lines").order_by("-number")
-    judged = Version.Stage.JUDGED
-    return [(one.number, one.core, one.stage == judged) for one in reversed(earlier[:LONGEST_TRAIL])]
+    return [(one.number, one.core) for one in reversed(earlier[:LONGEST_TRAIL])]
+
+
+def _poured(version: Version) -> list[tuple[Composition, Tin]]:
+    """The judged pours of a formula: what was really in each pot, and its tin."""
+    judged = version.formula.versions.filter(stage=Version.Stage.JUDGED)
+    # Batches and pours hang on a version from above; only the names of the relations are known here.
+    batches = [
+        batch for one in judged.prefetch_related("batches__lines", "batches__pour") for batch in one.batches.all()
+    ]
+    found = []
+    for batch in batches:
+        pour = getattr(batch, "pour", None)
+        if pour is not None and pour.verdict:
+            firmness = pour.predicted if pour.measured is None else pour.measured
+            composition = batch.true_composition
+            told = f"Batch {batch.pk}: {firmness:.0f}, {pour.get_verdict_display().lower()}"
+            found.append((composition, tin(composition.role_shares(), firmness, "judged", told)))
+    return found[-LONGEST_TRAIL:]
 
 
 def _base_words(formula: Composition, of: str) -> str:
@@ -288,21 +308,34 @@ class Step:
 
     jar: Jar
     changes: tuple[str, ...]
-    moved: float | None
+    moved: tuple[str, ...]
 
 
-def history(formula: Formula) -> list[Step]:
+def history(formula: Formula, prefs: Preferences) -> list[Step]:
     """All versions, newest first, each with what it changed from the one it was made from."""
+    known = prices()
     lines = Prefetch("made_from", Version.objects.prefetch_related("lines"))
     versions = with_lines(Version.objects.filter(formula=formula)).prefetch_related(lines)
     return [
         Step(
             jar(version),
             tuple(_changes(version.made_from.core, version.core)) if version.made_from else (),
-            version.firmness - version.made_from.firmness if version.made_from else None,
+            tuple(_moved(version.made_from, version, known, prefs)) if version.made_from else (),
         )
         for version in versions
     ]
+
+
+def _moved(old: Version, new: Version, known: Mapping[str, Price], prefs: Preferences) -> Iterable[str]:
+    """What a version moved beside its lines: firmness, cost at today's prices, feel."""
+    kind = new.formula.kind
+    yield f"Firmness {old.firmness:.0f} → {new.firmness:.0f}."
+    costs = [cost_text(version.core, known, prefs) for version in (old, new)]
+    if all(costs) and costs[0] != costs[1]:
+        yield f"100 g cost {costs[0]} → {costs[1]}."
+    felt = [feel(version.core, kind) for version in (old, new)]
+    if felt[0] and felt[1] and felt[0].sentence != felt[1].sentence:
+        yield f"Feel, before: {felt[0].sentence} Now: {felt[1].sentence}"
 
 
 def _changes(old: Composition, new: Composition) -> Iterable[str]:

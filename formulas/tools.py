@@ -5,10 +5,11 @@ what they change. An offer takes effect only when the maker accepts it, and then
 form; nothing is stored before a save.
 """
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from balmcore import units
+from balmcore.cost import Price, per_gram
 from balmcore.design import Want, reach
 from balmcore.firmness import WINDOW_C, predict, word
 from balmcore.formula import Formula, pack, percent_text
@@ -18,8 +19,9 @@ from balmcore.shelf import shortest
 from balmcore.swap import stand_ins, swap
 from balmcore.tables import Ingredient, Kind, library
 from formulas.studio import State
+from pantry.queries import prices
 from workshop.models import Preferences
-from workshop.web import Fields
+from workshop.web import Fields, Reading
 
 FILLER = "sunflower_oil_ho"
 
@@ -58,6 +60,7 @@ class Reach:
     at: str
     vegan: bool
     without: str
+    cheaper: bool
     problems: dict[str, str]
     sentence: str = ""
     met: bool = False
@@ -93,7 +96,8 @@ def opened(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Tool |
 
 
 def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Reach:
-    show, problems = prefs.show, dict[str, str]()
+    show, reading = prefs.show, Reading()
+    problems = reading.problems
     chosen = library().kinds.get(data.text("reach_kind"), kind)
     # A kind newly chosen brings its own window; otherwise what was typed stands.
     own = chosen.key != data.text("reach_was")
@@ -103,13 +107,10 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Reach:
     hold = ("" if chosen.hold_firmness is None else f"{chosen.hold_firmness:g}") if own else data.text("reach_hold", 40)
     at = (hold_temp or "") if own else data.text("reach_at", 40)
     vegan, without = bool(data.text("reach_vegan")), data.text("reach_without", 200)
+    cheaper, known = bool(data.text("reach_cheaper")), prices()
 
     def read(name: str, text: str, how: Callable[[str], float]) -> float | None:
-        try:
-            return how(text) if text.strip() else None
-        except Problem as problem:
-            problems[name] = problem.sentence
-            return None
+        return reading.value(name, lambda: how(text) if text.strip() else None, None)
 
     values = (
         read("low", low, lambda text: float(units.number(text))),
@@ -117,7 +118,9 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Reach:
         read("hold", hold, lambda text: float(units.number(text))),
         read("at", at, lambda text: units.temp_c(text, prefs.temp_unit)),
     )
-    made = Reach(chosen.key, low, high, hold, at, vegan, without, problems)
+    made = Reach(chosen.key, low, high, hold, at, vegan, without, cheaper, problems)
+    if cheaper and not any(line.key in known for line in state.formula.lines):
+        problems["cheaper"] = "No price is known of any of these: receive a lot with what you paid for it."
     if values[0] is None or values[1] is None:
         problems.setdefault("low", "From which firmness to which?")
     if (values[2] is None) != (values[3] is None):
@@ -134,6 +137,8 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Reach:
         vegan=vegan,
         without=_words(without),
         most=tuple((key, float(share)) for key, share in limits.items()),
+        prices=tuple((key, float(price.each)) for key, price in known.items() if not key.startswith("leftover-")),
+        cheaper=cheaper,
     )
     try:
         ended = reach(state.formula, want, show)
@@ -146,7 +151,10 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Reach:
     sentence = f"Reached: {told}." if ended.met else f"{ended.reason} The nearest is {told}."
     name = "The least change" if ended.met else "The nearest"
     offer = _offer(name, state.formula, ended.formula, chosen.overrun)
-    return Reach(chosen.key, low, high, hold, at, vegan, without, problems, sentence, ended.met, (offer,))
+    costs = [cost_text(formula, known, prefs) for formula in (state.formula, ended.formula)]
+    if all(costs) and costs[0] != costs[1]:
+        offer = replace(offer, comes_with=(*offer.comes_with, f"100 g cost {costs[1]} instead of {costs[0]}."))
+    return Reach(chosen.key, low, high, hold, at, vegan, without, cheaper, problems, sentence, ended.met, (offer,))
 
 
 def _swap(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Swap:
@@ -200,6 +208,13 @@ def _offer(name: str, before: Formula, after: Formula, overrun: float) -> Offer:
         changes(before, after),
         _comes_with(before, after),
     )
+
+
+def cost_text(formula: Formula, known: Mapping[str, Price], prefs: Preferences) -> str:
+    """``1.49 €`` for 100 g, empty while a price is missing."""
+    total = formula.total
+    each = per_gram({line.key: line.share / total for line in formula.lines}, known) if total else None
+    return "" if each is None else f"{each * 100:.2f} {prefs.currency}"
 
 
 def changes(before: Formula, after: Formula) -> tuple[Change, ...]:

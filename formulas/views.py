@@ -165,7 +165,9 @@ def versions(request: Request, pk: int) -> HttpResponse:
     if form.errors:
         formula.refresh_from_db()
     return render(
-        request, "formulas/versions.html", {"formula": formula, "form": form, "steps": queries.history(formula)}
+        request,
+        "formulas/versions.html",
+        {"formula": formula, "form": form, "steps": queries.history(formula, preferences())},
     )
 
 

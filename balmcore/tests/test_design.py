@@ -4,7 +4,7 @@ from decimal import Decimal as D
 
 import numpy as np
 
-from balmcore.design import Want, reach
+from balmcore.design import Want, per_gram, reach
 from balmcore.firmness import predict
 from balmcore.formula import Formula
 from balmcore.ladder import ladder
@@ -77,6 +77,21 @@ class ReachTests(CoreTestCase):
         self.assertEqual(
             reach(locked, Want(50, 62, vegan=True)).reason,
             "Beeswax, yellow is locked, and the wishes bar it: unlock it first.",
+        )
+
+    def test_cheaper_gives_up_what_is_dear_and_says_when_nothing_is_to_be_saved(self) -> None:
+        """The dear butter shrinks at the same firmness; with butter and oil locked nothing can be saved."""
+        prices = (("beeswax_yellow", 0.02), ("shea_butter_refined", 0.04), ("sunflower_oil_ho", 0.01))
+        want = Want(50, 62, 20, 38, prices=prices, cheaper=True)
+        found = reach(BALM, want)
+        self.assertTrue(found.met)
+        self.assertLess(per_gram(found.formula, want), per_gram(BALM, want) * 0.995)
+        self.assertLess(share(found.formula, "shea_butter_refined"), 0.2)
+        locked = Formula(tuple(line._replace(locked=line.key != "beeswax_yellow") for line in BALM.lines))
+        refused = reach(locked, want)
+        self.assertEqual(
+            (refused.met, refused.reason),
+            (False, "The wish for less cost stands in the way: nothing cheaper reaches it."),
         )
 
     def test_what_cannot_be_met_names_the_constraint(self) -> None:

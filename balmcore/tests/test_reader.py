@@ -9,18 +9,22 @@ from hypothesis import strategies as st
 from balmcore.reader import composition, read
 from balmcore.tests import CoreTestCase
 
-LINES = [
-    [cell.strip() for cell in line.split("|")]
-    for line in (Path(__file__).parent / "recipe_lines.txt").read_text(encoding="utf-8").splitlines()
-    if line and not line.startswith("#")
-]
+
+def lines_of(name: str) -> list[list[str]]:
+    """The cells of a file of lines beside this one."""
+    text = (Path(__file__).parent / name).read_text(encoding="utf-8")
+    return [[cell.strip() for cell in line.split("|")] for line in text.splitlines() if line and line[0] != "#"]
+
+
+LINES, ORDINARY = lines_of("recipe_lines.txt"), lines_of("ordinary_lines.txt")
 
 
 class LineTests(CoreTestCase):
     def test_every_line_is_read_as_it_is_meant(self) -> None:
-        """More than 120 lines: ingredient and grams to half a percent."""
+        """More than 120 lines and forty ordinary ones: ingredient and grams to half a percent."""
         self.assertGreaterEqual(len(LINES), 120)
-        for number, (text, kitchen, key, factors) in enumerate(LINES, 1):
+        self.assertEqual(len(ORDINARY), 40)
+        for number, (text, kitchen, key, factors) in enumerate([*LINES, *ORDINARY], 1):
             with self.subTest(number=number, text=text):
                 found = read(text, kitchen).lines if any(ch.isalnum() for ch in text) else ()
                 line = next((line for line in found if line.grams is not None or line.ingredient), None)

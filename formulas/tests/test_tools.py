@@ -1,10 +1,13 @@
 """The studio's tools as a form: offers, words, refusals, and nothing taken before it is accepted."""
 
+from decimal import Decimal as D
+
 from django.http import HttpResponse
 from django.test import TestCase
 
 from formulas.models import Version
 from formulas.services import begin
+from pantry.services import Purchase, receive
 from tests.pages import Data, form_data
 
 
@@ -47,6 +50,27 @@ class ToolTests(TestCase):
         self.assertContains(self.page, "No longer holds bee products, tree nuts (rarely reacts).")
         self.act(**{"locked-beeswax_yellow": "1"})
         self.assertContains(self.page, "Beeswax, yellow is locked, and the wishes bar it: unlock it first.")
+
+    def test_cheaper_needs_prices_and_then_costs_less(self) -> None:
+        """Shea at four times the oil's price gives way; without a price the wish cannot be had."""
+        self.act(open="reach")
+        self.act(reach_cheaper="1")
+        self.assertContains(self.page, "No price is known of any of these")
+        prices = {"beeswax_yellow": "0.02", "shea_butter_refined": "0.04", "coconut_oil_refined": "0.01",
+                  "sunflower_oil_ho": "0.01", "vitamin_e_oil": "0.10"}  # fmt: skip
+        for key, price in prices.items():
+            receive(Purchase(key, D(100), price=D(price) * 100))
+        self.act(reach_cheaper="1")
+        self.assertContains(self.page, "100 g cost 1.")
+        self.assertContains(self.page, "€ instead of 1.82 €.")
+        before, after = self.formula.versions.get().core, self.offers()[0].formula
+        cost = [sum(line.share * D(prices[line.key]) for line in formula.lines) for formula in (before, after)]
+        self.assertLess(cost[1], cost[0] * D("0.995"))
+        self.act(accept=self.offers()[0].packed)
+        data = form_data(self.page, "studio", note="For less.")
+        self.client.post(self.path + "save", data)
+        self.assertContains(self.client.get(self.path + "versions"), "100 g cost 1.82 € → 1.")
+        self.assertContains(self.client.get(self.path + "compare"), "1.82 €")
 
     def test_nonsense_in_a_tool_is_told_and_kept(self) -> None:
         """Words for numbers, a window upside down, half a hold: a sentence, no offer, text kept."""

@@ -8,10 +8,12 @@ from balmcore.formula import Formula
 from balmcore.tables import Kind, library
 from balmcore.triangle import Country, Triangle, place_of
 from balmcore.units import Display
+from workshop.pictures.tin import Tin
 
 WIDTH, HEIGHT = 340.0, 306.0
 LEFT, TOP, SIDE = 22.0, 26.0, 296.0
 RISE = SIDE * 0.8660254
+TIN = 16  # a small one
 
 
 @dataclass(frozen=True)
@@ -26,12 +28,20 @@ class Land:
 
 @dataclass(frozen=True)
 class Stop:
-    """An earlier version on the trail: its number, where it lies, and whether it was judged."""
+    """An earlier version on the trail: its number, and where it lies."""
 
     number: int
     x: float
     y: float
-    judged: bool
+
+
+@dataclass(frozen=True)
+class Poured:
+    """A judged pour as a small tin; ``x`` and ``y`` are its upper left corner."""
+
+    x: float
+    y: float
+    tin: Tin
 
 
 @dataclass(frozen=True)
@@ -53,7 +63,8 @@ class Map:
     window: str
     hold: str
     reach: str
-    trail: tuple["Stop", ...]
+    trail: tuple[Stop, ...]
+    poured: tuple[Poured, ...]
     dot: tuple[float, float]
     rings: tuple[tuple[float, float], ...]
     outline: str
@@ -78,12 +89,14 @@ def at(wax: float, butter: float) -> tuple[float, float]:
 def picture(
     triangle: Triangle,
     others: Sequence[Formula],
-    trail: Sequence[tuple[int, Formula, bool]],
+    trail: Sequence[tuple[int, Formula]],
+    poured: Sequence[tuple[Formula, Tin]],
     kind: Kind,
     show: Display,
 ) -> Map:
     """The map of a survey; ``others`` are offers, drawn as rings at their places; ``trail`` are
-    earlier versions (number, formula, judged), the oldest first."""
+    earlier versions (number, formula), the oldest first; ``poured`` are judged pours by what was
+    really in the pot, each with its tin."""
     numbers = {name: n for n, (_, name) in enumerate(BANDS)}
     wax, butter, oil = triangle.place
     percent = {"wax": wax, "butter": butter, "oil": oil}
@@ -101,7 +114,8 @@ def picture(
         window=_path(triangle.window),
         hold=_path(triangle.hold) if triangle.hold else "",
         reach=_line(at(*place[:2]) for place in triangle.reachable) + "Z" if is_narrow(triangle) else "",
-        trail=tuple(Stop(number, *at(*place_of(formula)[:2]), judged) for number, formula, judged in trail),
+        trail=tuple(Stop(number, *at(*place_of(formula)[:2])) for number, formula in trail),
+        poured=tuple(_poured(formula, tin) for formula, tin in poured),
         dot=at(wax, butter),
         rings=tuple(at(*place_of(other)[:2]) for other in others),
         outline=_line((at(1, 0), at(0, 1), at(0, 0))) + "Z",
@@ -110,6 +124,11 @@ def picture(
         title=f"Of what is not extra: wax {wax * 100:.0f} %, butter {butter * 100:.0f} %, oil {oil * 100:.0f} %.",
         caption=_caption(kind, show),
     )
+
+
+def _poured(formula: Formula, tin: Tin) -> Poured:
+    x, y = at(*place_of(formula)[:2])
+    return Poured(round(x - TIN / 2, 1), round(y - TIN / 2, 1), tin)
 
 
 def _caption(kind: Kind, show: Display) -> str:
