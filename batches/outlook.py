@@ -14,7 +14,7 @@ from balmcore.schedule import minutes_and_hours
 from balmcore.steps import Bench, Method, Step
 from balmcore.stock import Most, most
 from batches import clock
-from pantry.queries import in_stock, name_of, prices
+from pantry.queries import in_stock, name_of, prices, usable
 from workshop.models import Preferences
 from workshop.pictures.graph import WIDE, Graph, Point, graph
 
@@ -171,7 +171,8 @@ def cost_of(
 
 @dataclass(frozen=True)
 class Supply:
-    """What the stock says to a batch: grams or pieces missing by key, and the largest batch."""
+    """What the stock says to a batch: grams or pieces missing by key, the largest batch, and the
+    ingredient with its lots that limits it."""
 
     missing: Mapping[str, Decimal]
     most: Most | None
@@ -184,7 +185,11 @@ def supply_of(formula: Formula, lines: Mapping[str, Decimal], pieces: Mapping[st
     needed = {**lines, **{key: Decimal(count) for key, count in pieces.items()}}
     missing = {key: amount - held[key] for key, amount in needed.items() if key in held and amount > held[key]}
     largest_batch = most(formula, {key: grams for key, grams in held.items() if key in lines})
-    return Supply(missing, largest_batch, "" if largest_batch is None else name_of(largest_batch.key, {}))
+    limit = ""
+    if largest_batch is not None:
+        lots = ", ".join(str(lot) for lot in usable([largest_batch.key]).get(largest_batch.key, ()))
+        limit = f"{name_of(largest_batch.key, {})}{f', {lots},' if lots else ''}"
+    return Supply(missing, largest_batch, limit)
 
 
 def small_lines(formula: Formula, keys: Sequence[str], total_g: Decimal, resolution_g: Decimal) -> dict[str, Dosing]:

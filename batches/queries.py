@@ -29,6 +29,10 @@ STAGE_WORDS = {
 }
 
 
+MOST_LISTED, NEWEST_DONE = 400, 60
+BY_TIME = (F("starts_at").asc(nulls_last=True), "-pk")
+
+
 def full(batches: QuerySet[Batch]) -> QuerySet[Batch]:
     """Batches with everything a page needs, in a fixed number of queries."""
     versions = Version.objects.select_related("formula").prefetch_related("lines")
@@ -43,8 +47,8 @@ def _light(batches: QuerySet[Batch]) -> QuerySet[Batch]:
 
 
 def open_batches(limit: int | None = None) -> QuerySet[Batch]:
-    """Batches not poured yet, newest first."""
-    return full(Batch.objects.filter(pour=None))[:limit]
+    """Batches not poured yet: those with a time first, the next one on top, then the newest."""
+    return full(Batch.objects.filter(pour=None).order_by(*BY_TIME))[:limit]
 
 
 @dataclass(frozen=True)
@@ -60,10 +64,6 @@ class Shown:
     def jar(self) -> Jar:
         """The version it is made of."""
         return jar(self.batch.version)
-
-
-MOST_LISTED = 400
-NEWEST_DONE = 60
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ class Agenda:
 
 def agenda() -> Agenda:
     """The plan: batches to come with their times, preparations under way, what was poured."""
-    coming = Batch.objects.filter(pour=None).order_by(F("starts_at").asc(nulls_last=True), "-pk")
+    coming = Batch.objects.filter(pour=None).order_by(*BY_TIME)
     return Agenda(
         tuple(shown(batch) for batch in _light(coming)[:MOST_LISTED]),
         tuple(shown(batch) for batch in _light(Batch.objects.exclude(pour=None))[:NEWEST_DONE]),

@@ -123,8 +123,8 @@ def _cautions(item: Ingredient) -> list[str]:
 
 def forget(key: str) -> str:
     """Take an own ingredient away; returns its name. Raises :class:`Problem` while it is in use."""
-    row = OwnIngredient.objects.filter(pk=int(key.removeprefix("own-") or 0)).first() if is_own(key) else None
-    if row is None or row.key != key:
+    row = next((row for row in OwnIngredient.objects.all() if row.key == key), None)
+    if row is None:
         raise Problem("Only ingredients of your own can be taken away.")
     used = Line.objects.filter(ingredient_key=key).exists() or LeftoverLine.objects.filter(ingredient_key=key).exists()
     if used or Lot.objects.filter(item_key=key, is_container=False).exists():

@@ -309,9 +309,9 @@ class PreparationForm(forms.Form):
             label="In which oil, or as which wax", choices=[("Oils", roles["Oil"]), ("Waxes", roles["Wax"])]
         )
         self.fields["raw"] = mass_field(prefs, label="Herb or comb, going in")
-        self.fields["oil"] = mass_field(prefs, label="Oil", required=False)
+        self.fields["oil"] = mass_field(prefs, label="Oil, on a herb", required=False)
         self.fields["started"] = day_field("Begun", required=True, initial=timezone.localdate)
-        self.fields["ready"] = day_field("To be strained", required=True)
+        self.fields["ready"] = day_field("Ready on", required=True)
         self.order_fields(["kind", "name", "base", "raw", "oil", "started", "ready", "shake", "passes", "note"])
 
     def clean(self) -> dict[str, Any]:

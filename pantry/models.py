@@ -12,6 +12,9 @@ from balmcore import own, stock
 from balmcore.formula import Formula
 from balmcore.tables import ROLES, Ingredient
 
+# Own containers and ingredients may both have the number 1; their keys should not be the same.
+OWN_INGREDIENT = "own-ingredient-"
+
 
 class OwnContainer(models.Model):
     """A tube, tin, jar or mould of the maker's own: brimful capacity and how far it is filled."""
@@ -74,7 +77,7 @@ class OwnIngredient(models.Model):
     @property
     def key(self) -> str:
         """Its key among all ingredients."""
-        return f"own-{self.pk}"
+        return f"{OWN_INGREDIENT}{self.pk}"
 
     def core(self) -> Ingredient:
         """The ingredient as the core knows it. Raises ``Problem`` for a description out of reach."""

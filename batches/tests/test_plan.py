@@ -105,7 +105,7 @@ class StockTests(PlanCase):
     def test_the_largest_batch_and_using_up_a_lot(self) -> None:
         """40 g of wax allow 200 g: three tins of 50 g; 150 g of old oil fill just as many."""
         page = self.post(fill="50 g")
-        self.assertContains(page, "The stock allows 200.0 g; beeswax, yellow runs out first.")
+        self.assertContains(page, f"The stock allows 200.0 g; beeswax, yellow, lot {self.wax.pk}, runs out first.")
         self.assertContains(page, "20.6 g short in stock")  # of wax, for 303 g
         self.assertContains(page, "2 short in stock")  # tins
         page = self.post(fill="50 g", fit="stock")

@@ -13,6 +13,7 @@ from django.utils import timezone
 from batches.models import Batch
 from demo.loader import load
 from formulas.models import Formula, Version
+from pantry.models import Preparation
 from pours.models import Pour
 from tests.pages import form_data
 from workshop.models import Preferences
@@ -180,9 +181,15 @@ class SettingsTests(NetLoftTestCase):
 
 class FirstPageTests(NetLoftTestCase):
     def test_what_to_do_next(self) -> None:
-        """A batch begun, a batch planned, a pour to test."""
-        tasks = [(task.what, task.jar.formula.name) for task in self.client.get("/").context["home"].tasks]
-        self.assertEqual(tasks, [("Weigh", "Ebb"), ("Weigh", "Neap Tide"), ("Test and judge", "Slack Water")])
+        """A batch with its time, a batch begun, a pour to test; and petals, once they are due."""
+
+        def tasks() -> list[tuple[str, str]]:
+            return [(task.what, task.about.split(",")[0]) for task in self.client.get("/").context["home"].tasks]
+
+        weigh = [("Weigh", "Neap Tide"), ("Weigh", "Ebb"), ("Test and judge", "Slack Water")]
+        self.assertEqual(tasks(), weigh)
+        Preparation.objects.filter(finished_on=None).update(ready_on=timezone.localdate())
+        self.assertEqual(tasks(), [("Strain it", "Calendula"), *weigh])
 
     def test_the_demo_never_goes_into_a_workshop_with_formulas(self) -> None:
         """Loading it twice is refused."""
