@@ -15,7 +15,7 @@ import numpy as np
 from scipy.optimize import minimize
 
 from balmcore.firmness import WINDOW_C, basis, predict
-from balmcore.formula import GRID, WHOLE, Formula, Line, largest_remainder
+from balmcore.formula import WHOLE, Formula, Line, shared_out
 from balmcore.problems import Problem
 from balmcore.solids import Array
 from balmcore.swap import allowed, stand_ins
@@ -383,11 +383,9 @@ def _on_grid(task: _Task, x: Array) -> Formula:
             kept[line.key] = share if float(share) <= task.high[i] + 1e-12 else Decimal(str(task.high[i]))
     free = [i for i, line in enumerate(lines) if line.key not in kept]
     rest = WHOLE - sum(kept.values(), Decimal(0))
-    odd = rest % GRID
     wanted = [Decimal(str(round(max(float(x[i]), 0.0), 9))) for i in free]
     if not any(wanted):
         return task.formula
-    shares = largest_remainder(wanted, GRID, rest - odd)
-    shares[max(range(len(shares)), key=lambda n: shares[n])] += odd
+    shares = shared_out(rest, wanted, to_greatest=True)
     new = {**kept, **{lines[i].key: share for i, share in zip(free, shares, strict=True)}}
     return Formula(tuple(line._replace(share=new[line.key]) for line in lines if new[line.key] or line.locked))

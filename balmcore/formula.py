@@ -126,6 +126,15 @@ def largest_remainder(wanted: Iterable[Decimal], step: Decimal, total: Decimal) 
     return [count * step for count in steps]
 
 
+def shared_out(room: Decimal, weights: Iterable[Decimal], to_greatest: bool = False) -> list[Decimal]:
+    """A share of the whole divided in proportion to weights (evenly where all are nothing), on the
+    grid of 0.01 %; what is finer than the grid goes to the first, or to the greatest."""
+    values, odd = list(weights), room % GRID
+    shares = largest_remainder(values if any(values) else [WHOLE] * len(values), GRID, room - odd)
+    shares[shares.index(max(shares)) if to_greatest else 0] += odd
+    return shares
+
+
 def set_shares(formula: Formula, shares: Mapping[str, Decimal], follow: bool) -> Formula:
     """The formula with some lines set to new shares.
 
@@ -152,10 +161,7 @@ def set_group(formula: Formula, role: str, share: Decimal) -> Formula:
     rest = share - sum((line.share for line in own if line.locked), Decimal(0))
     if rest < 0 or not free:
         raise Problem("The locked lines of this group do not let it: unlock one.", where)
-    weights = [line.share for line in free]
-    odd = rest % GRID
-    shares = largest_remainder(weights if any(weights) else [WHOLE] * len(free), GRID, rest - odd)
-    shares[0] += odd
+    shares = shared_out(rest, (line.share for line in free))
     return set_shares(formula, dict(zip((line.key for line in free), shares, strict=True)), follow=True)
 
 
@@ -194,7 +200,7 @@ def set_parts(formula: Formula, parts: Sequence[Decimal]) -> Formula:
     total = sum(parts, Decimal(0))
     if total <= 0 or any(part < 0 for part in parts):
         raise Problem("Parts are numbers above nothing, such as 3 : 2 : 5.", "parts")
-    room = WHOLE - sum((line.share for line in formula.lines if line.ingredient.role == "extra"), Decimal(0))
+    room = base_share(formula)
     if len(parts) == len(base):
         weights = dict(zip((line.key for line in base), parts, strict=True))
     elif len(parts) == 3:
@@ -203,10 +209,7 @@ def set_parts(formula: Formula, parts: Sequence[Decimal]) -> Formula:
         raise Problem(
             f"That is {len(parts)} parts for {len(base)} lines: give one each, or wax : butter : oil.", "parts"
         )
-    odd = room % GRID
-    shares = largest_remainder(weights.values(), GRID, room - odd)
-    shares[0] += odd
-    new = dict(zip(weights, shares, strict=True))
+    new = dict(zip(weights, shared_out(room, weights.values()), strict=True))
     return Formula(tuple(line._replace(share=new.get(line.key, line.share)) for line in formula.lines))
 
 
@@ -246,11 +249,7 @@ def _balanced(formula: Formula, held: frozenset[str], where: str) -> Formula:
         if rest:
             raise Problem("Nothing is free to follow: unlock a line, or let the others keep their share.", where)
         return formula
-    weights = [line.share for line in free]
-    # A share typed finer than the grid leaves its odd part with the first line that follows.
-    odd = rest % GRID
-    shares = largest_remainder(weights if any(weights) else [WHOLE] * len(free), GRID, rest - odd)
-    shares[0] += odd
+    shares = shared_out(rest, (line.share for line in free))
     new = dict(zip((line.key for line in free), shares, strict=True))
     return Formula(tuple(line._replace(share=new.get(line.key, line.share)) for line in formula.lines))
 

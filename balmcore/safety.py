@@ -88,11 +88,9 @@ def most_scent(formula: Formula, audience: str, area: str, school: str) -> dict[
     shares = {line.key: line.share / total for line in formula.lines if line.key in tables.aromatics and line.share}
     most: dict[str, Decimal] = {}
     for key, share in shares.items():
-        oil = tables.aromatics[key]
-        limits = [oil.max_leave_on, oil.lip_max if area == "lips" else None]
-        most[key] = min([share, *(Decimal(str(limit)) for limit in limits if limit is not None)])
-    rule = tables.limits[audience, area]
-    allowed = Decimal(str(rule.cautious if school == "cautious" else rule.usual))
+        own = tables.aromatics[key].own_limit(area)
+        most[key] = share if own is None else min(share, own)
+    allowed = tables.limits[audience, area].most(school)
     sun = {key: Decimal(str(limit)) for key in most if (limit := tables.aromatics[key].phototoxic_max)}
     part = sum((most[key] / limit for key, limit in sun.items()), Decimal(0))
     factor = min(Decimal(1), allowed / (sum(most.values()) or Decimal(1)))
@@ -107,7 +105,7 @@ def _total_aromatics(lines: list[Line], audience: str, area: str, school: str, t
     if not total:
         return []
     limit = tables.limits[audience, area]
-    most = Decimal(str(limit.cautious if school == "cautious" else limit.usual))
+    most = limit.most(school)
     if total <= most:
         return []
     who, where = AUDIENCES[audience][0].lower(), AREAS[area].lower()
@@ -132,8 +130,7 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
     if oil is None:
         return []
     found = []
-    limits = [oil.max_leave_on, oil.lip_max if area == "lips" else None]
-    own = min((limit for limit in limits if limit is not None), default=None)
+    own = oil.own_limit(area)
     if area == "lips" and oil.lip_suitable == "no":
         found.append(
             Caution(
@@ -144,15 +141,15 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
                 ((line.key, Decimal(0)),),
             )
         )
-    elif own is not None and line.share > Decimal(str(own)):
-        most = percent_text(Decimal(str(own)))
+    elif own is not None and line.share > own:
+        most = percent_text(own)
         found.append(
             Caution(
                 "stop",
                 f"{oil.name} {percent_text(line.share)} % is over its own {most} %",
                 f"Bring it down to {most} % or less. {oil.caution}",
                 line.key,
-                ((line.key, Decimal(str(own))),),
+                ((line.key, own),),
             )
         )
     age = AUDIENCES[audience][1]

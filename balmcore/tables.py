@@ -5,13 +5,14 @@ its own columns on top. They are read once and checked while they are read: a ba
 :class:`~balmcore.problems.TableProblem` that names the file and the line.
 """
 
-from collections.abc import Callable, Hashable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from functools import cache, lru_cache, wraps
 from pathlib import Path
-from typing import Any, ParamSpec, TypeVar
+from typing import ParamSpec, TypeVar
 
 from balmcore.problems import Problem
 from balmcore.rows import Row, read
@@ -103,6 +104,11 @@ class Aromatic:
     allergens: tuple[str, ...]
     caution: str
 
+    def own_limit(self, area: str) -> Decimal | None:
+        """Its own greatest share where it is worn, None when no figure is known."""
+        limits = [self.max_leave_on, self.lip_max if area == "lips" else None]
+        return min((Decimal(str(limit)) for limit in limits if limit is not None), default=None)
+
 
 @dataclass(frozen=True)
 class Colourant:
@@ -176,6 +182,10 @@ class AromaLimit:
     cautious: float
     usual: float
     note: str
+
+    def most(self, school: str) -> Decimal:
+        """The limit by a school."""
+        return Decimal(str(self.cautious if school == "cautious" else self.usual))
 
 
 @dataclass(frozen=True, eq=False)
@@ -452,17 +462,19 @@ def stocked(own: tuple[Ingredient, ...]) -> Iterator[None]:
 
 
 def per_library(size: int) -> Callable[[Callable[P, T]], Callable[P, T]]:
-    """Cache the last ``size`` answers of a function that reads the tables, apart for each library."""
+    """Keep up to ``size`` answers of a function that reads the tables, apart for each library."""
 
     def decorate(function: Callable[P, T]) -> Callable[P, T]:
-        @lru_cache(maxsize=size)
-        def known(tables: Library, arguments: tuple[Hashable, ...]) -> Any:
-            return function(*arguments)  # type: ignore[arg-type, call-arg]
+        known: dict[tuple[object, ...], T] = {}
 
         @wraps(function)
         def answer(*arguments: P.args, **named: P.kwargs) -> T:
-            found: T = known(library(), arguments)
-            return found
+            asked = (library(), arguments, *named.items())
+            if asked not in known:
+                if len(known) >= size:
+                    known.clear()
+                known[asked] = function(*arguments, **named)
+            return known[asked]
 
         return answer
 

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.firmness import BANDS, WINDOW_C, basis
-from balmcore.formula import GRID, Formula, Line, largest_remainder
+from balmcore.formula import Formula, Line, shared_out
 from balmcore.problems import Problem
 from balmcore.solids import Array
 
@@ -155,7 +155,6 @@ def moved(formula: Formula, place: Place) -> Formula:
     if not sum(wanted):
         wanted = [1.0] * len(movable)
     rest = Decimal(1) - sum(held) - (1 - base)
-    odd = rest % GRID
     keys, weights = [], []
     for g, part in zip(movable, wanted, strict=True):
         inner = sum((line.share for line in free[g]), Decimal(0))
@@ -163,8 +162,7 @@ def moved(formula: Formula, place: Place) -> Formula:
             keys.append(line.key)
             split = line.share / inner if inner else Decimal(1) / len(free[g])
             weights.append(split * Decimal(str(round(part, 9))))
-    shares = largest_remainder(weights, GRID, rest - odd)
-    shares[shares.index(max(shares))] += odd
+    shares = shared_out(rest, weights, to_greatest=True)
     new = dict(zip(keys, shares, strict=True))
     total = formula.total
     return Formula(tuple(line._replace(share=new.get(line.key, line.share / total)) for line in formula.lines))

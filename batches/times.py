@@ -1,6 +1,6 @@
 """A stored batch on the clock: its method, its strip, and giving it another time."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.db import transaction
 from django.utils import timezone
@@ -32,7 +32,6 @@ class OnClock:
     choices: list[outlook.Choice]
     cost: outlook.Cost
     said: str = ""
-    note: str = ""
 
 
 def stored(batch: Batch, prefs: Preferences, typed: Typed | None = None, said: str = "") -> OnClock:
@@ -51,26 +50,22 @@ def stored(batch: Batch, prefs: Preferences, typed: Typed | None = None, said: s
     return OnClock(typed or now, shown, outlook.schools(bench), cost, said)
 
 
-def moved(data: Fields, batch: Batch, prefs: Preferences) -> OnClock:
-    """The batch given another time or way of cooling; nothing is stored when that cannot be."""
-    typed = Typed(data.text("when", 10), data.text("moment", 40), data.text("cooling", 30))
-    try:
-        note = _move(typed, batch)
-    except Problem as problem:
-        batch.refresh_from_db(fields=("cooling", "starts_at", "length_min"))
-        return stored(batch, prefs, typed, problem.sentence)
-    return OnClock(typed, None, [], stored(batch, prefs).cost, note=note)
+def typed(data: Fields) -> Typed:
+    """The fields for the time as posted."""
+    return Typed(data.text("when", 10), data.text("moment", 40), data.text("cooling", 30))
 
 
 @transaction.atomic
-def _move(typed: Typed, batch: Batch) -> str:
-    """Store the wish; returns a word on what had to give way."""
+def move(typed: Typed, batch: Batch) -> str:
+    """Give a batch another time or way of cooling; returns a word on what had to give way.
+
+    Raises :class:`Problem`, and stores nothing, when that cannot be.
+    """
     if hasattr(batch, "pour"):
         raise Problem("This batch was poured: its times stay as they were.")
     if typed.cooling not in SCHOOLS:
         raise Problem("Choose how it cools.")
-    batch.cooling = typed.cooling
-    made = method(methods.bench_of(batch))
+    made = method(replace(methods.bench_of(batch), school=typed.cooling))
     note, start = "", None
     if typed.when:
         now = timezone.now()
@@ -79,6 +74,7 @@ def _move(typed: Typed, batch: Batch) -> str:
         start = methods.moment_of(put.start)
         if put.moved_for:
             note = f"{note} Moved to {clock.said(start)}, as another batch has {put.moved_for} then.".strip()
+    batch.cooling = typed.cooling
     batch.save(update_fields=("cooling",))
     methods.place(batch, start)
     return note

@@ -6,6 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from balmcore.cooling import SCHOOLS
+from balmcore.problems import Problem
 from batches import ladders, planning, queries, services, times, weighing
 from batches.calendar import calendar
 from batches.filling import by_suit, pitchers
@@ -85,18 +86,25 @@ def sheet(request: Request, pk: int) -> HttpResponse:
 def method(request: Request, pk: int) -> HttpResponse:
     """The batch step by step on the clock, its ways of cooling and its cost; a time can be given."""
     batch, prefs = _batch(pk), preferences()
-    form = times.moved(Fields(request.POST), batch, prefs) if request.method == "POST" else times.stored(batch, prefs)
-    if request.method == "POST" and not form.said:
-        messages.success(request, f"It is on the clock. {form.note}".strip())
-        return redirect("batches:method", pk)
+    typed, said = None, ""
+    if request.method == "POST":
+        typed = times.typed(Fields(request.POST))
+        try:
+            note = times.move(typed, batch)
+        except Problem as problem:
+            said = problem.sentence
+        else:
+            where = "on the clock" if typed.when else "off the clock"
+            messages.success(request, f"It is {where}. {note}".strip())
+            return redirect("batches:method", pk)
     context = {
-        **vars(form),
+        **vars(times.stored(batch, prefs, typed, said)),
         "batch": batch,
         "shown": queries.shown(batch),
         "schools": SCHOOLS.values(),
         "whens": Batch.When.choices,
     }
-    return render(request, "batches/method.html", context, status=400 if request.method == "POST" else 200)
+    return render(request, "batches/method.html", context, status=400 if said else 200)
 
 
 @require_GET

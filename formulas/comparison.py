@@ -57,7 +57,6 @@ def compare(versions: Sequence[Version], prefs: Preferences) -> Comparison:
     predictions = [(str(version), predict(version.core, version.formula.kind.overrun)) for version in versions]
     keys = list(dict.fromkeys(key for version in versions for key in version.core.keys))
     shares = [{line.key: line.share for line in version.core.lines} for version in versions]
-    rooms = (prefs.cool_room_c, prefs.warm_room_c, prefs.hot_pocket_c)
     (name, first), *others = predictions
     return Comparison(
         columns,
@@ -69,7 +68,7 @@ def compare(versions: Sequence[Version], prefs: Preferences) -> Comparison:
             )
             for key in keys
         ),
-        curve(first, versions[0].formula.kind, prefs.show, rooms, others, name),
+        curve(first, versions[0].formula.kind, prefs.show, prefs.rooms, others, name),
     )
 
 

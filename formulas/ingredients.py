@@ -11,7 +11,7 @@ from balmcore.problems import Problem
 from balmcore.tables import Ingredient, library
 from formulas.models import Line, Version
 from pantry.models import LeftoverLine, Lot, OwnIngredient
-from pantry.queries import Stock, stock
+from pantry.queries import Stock, stock_of
 from workshop.models import Preferences
 from workshop.pictures.graph import HALF, Graph, graph
 
@@ -43,7 +43,7 @@ def details(key: str, prefs: Preferences) -> Details:
         tuple(_figures(item, prefs)),
         tuple(_cautions(item)),
         tuple(versions.order_by("formula__name")),
-        next((found for found in stock(empty=True) if found.key == key and not found.is_container), None),
+        stock_of(key, item.name),
     )
 
 

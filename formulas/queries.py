@@ -211,7 +211,6 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
         "pocket": ("a hot pocket's", prefs.hot_pocket_c),
     }
     why_c = places.get(state.why_at, places[""])[1]
-    rooms = (prefs.cool_room_c, prefs.warm_room_c, prefs.hot_pocket_c)
     stage = "draft" if changed else version.get_stage_display()
     return replace(
         base,
@@ -219,14 +218,14 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
         verdict=verdict,
         rooms=tuple(
             (f"{name}, {prefs.show.temp_text(temp)}", prediction.firmness_at(temp), prediction.word_at(temp))
-            for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), rooms, strict=True)
+            for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), prefs.rooms, strict=True)
         ),
         sigma=prediction.sigma,
         curve=curve(
             prediction,
             kind,
             prefs.show,
-            rooms,
+            prefs.rooms,
             [(offer.name, predict(offer.formula, kind.overrun)) for offer in offers],
         ),
         map=triangle.picture(

@@ -101,6 +101,12 @@ def stock(words: str = "", empty: bool = False) -> list[Stock]:
     return sorted(found, key=lambda item: (item.is_container, item.name.lower()))
 
 
+def stock_of(key: str, name: str) -> Stock | None:
+    """All lots of one ingredient, empty ones too; None when there never was one."""
+    lots = list(Lot.objects.filter(item_key=key))
+    return _stock(key, name, lots, timezone.localdate()) if lots else None
+
+
 def _stock(key: str, name: str, lots: list[Lot], today: date) -> Stock:
     good = [lot for lot in lots if lot.state == Lot.State.GOOD]
     order = {lot.pk: n for n, lot in enumerate(first_to_expire(lot.core for lot in lots))}

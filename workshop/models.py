@@ -52,6 +52,11 @@ class Preferences(models.Model):
         ]
 
     @property
+    def rooms(self) -> tuple[float, float, float]:
+        """Cool room, warm room and hot pocket."""
+        return self.cool_room_c, self.warm_room_c, self.hot_pocket_c
+
+    @property
     def show(self) -> Display:
         """How to show quantities to this maker."""
         return Display(self.mass_unit, self.temp_unit, float(self.resolution_g))
