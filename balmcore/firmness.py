@@ -18,8 +18,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.formula import Formula
+from balmcore.keeping import per_library
 from balmcore.solids import Array, molten_part, solubility
-from balmcore.tables import Ingredient, Species, library, per_library
+from balmcore.tables import Ingredient, Species, library
 
 YIELD_PA = 1.75e6
 EXPONENT = 2.8

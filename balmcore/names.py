@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from rapidfuzz import fuzz, process
 
-from balmcore.tables import DATA, library, per_library
+from balmcore.keeping import per_library
+from balmcore.tables import DATA, library
 
 NEAR, CLOSE = 84, 92  # likeness in percent: good enough to propose, good enough not to ask
 _OFFERED = 5

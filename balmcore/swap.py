@@ -14,9 +14,10 @@ import numpy as np
 
 from balmcore.firmness import basis, clear_alone, predict
 from balmcore.formula import GRID, Formula, Line
+from balmcore.keeping import per_library
 from balmcore.problems import Problem
 from balmcore.solids import Array
-from balmcore.tables import Ingredient, library, per_library
+from balmcore.tables import Ingredient, library
 
 CURVE_C = np.arange(15.0, 41.0)
 SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)

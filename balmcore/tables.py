@@ -5,20 +5,18 @@ its own columns on top. They are read once and checked while they are read: a ba
 :class:`~balmcore.problems.TableProblem` that names the file and the line.
 """
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from functools import cache, lru_cache, wraps
+from functools import cache, lru_cache
 from pathlib import Path
-from typing import ParamSpec, TypeVar
+from typing import TypeVar
 
 from balmcore.problems import Problem
 from balmcore.rows import Row, read
 
-P = ParamSpec("P")
-T = TypeVar("T")
 R = TypeVar("R", bound="Aromatic | Colourant")
 
 DATA = Path(__file__).parent / "data"
@@ -459,23 +457,3 @@ def stocked(own: tuple[Ingredient, ...]) -> Iterator[None]:
         yield
     finally:
         _IN_USE.reset(token)
-
-
-def per_library(size: int) -> Callable[[Callable[P, T]], Callable[P, T]]:
-    """Keep up to ``size`` answers of a function that reads the tables, apart for each library."""
-
-    def decorate(function: Callable[P, T]) -> Callable[P, T]:
-        known: dict[tuple[object, ...], T] = {}
-
-        @wraps(function)
-        def answer(*arguments: P.args, **named: P.kwargs) -> T:
-            asked = (library(), arguments, *named.items())
-            if asked not in known:
-                if len(known) >= size:
-                    known.clear()
-                known[asked] = function(*arguments, **named)
-            return known[asked]
-
-        return answer
-
-    return decorate

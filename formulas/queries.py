@@ -254,7 +254,7 @@ def _trail(version: Version) -> list[tuple[int, Composition]]:
 
 def _poured(version: Version) -> list[tuple[Composition, Tin]]:
     """The judged pours of a formula: what was really in each pot, and its tin."""
-    judged = version.formula.versions.filter(stage=Version.Stage.JUDGED)
+    judged = version.formula.versions.filter(stage=Version.Stage.JUDGED).order_by("number")
     # Batches and pours hang on a version from above; only the names of the relations are known here.
     batches = [
         batch for one in judged.prefetch_related("batches__lines", "batches__pour") for batch in one.batches.all()
@@ -265,7 +265,7 @@ def _poured(version: Version) -> list[tuple[Composition, Tin]]:
         if pour is not None and pour.verdict:
             firmness = pour.predicted if pour.measured is None else pour.measured
             composition = batch.true_composition
-            told = f"Batch {batch.pk}: {firmness:.0f}, {pour.get_verdict_display().lower()}"
+            told = f"Batch {batch.pk}, {pour.get_verdict_display().lower()}"
             found.append((composition, tin(composition.role_shares(), firmness, "judged", told)))
     return found[-LONGEST_TRAIL:]
 

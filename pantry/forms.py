@@ -217,7 +217,9 @@ class ReceiveForm(forms.Form):
         self.fields["amount"] = forms.CharField(
             label="How much", max_length=80, help_text="500 g, 17.6 oz, 1 L; for containers, how many."
         )
-        self.fields["price"] = TypedField(money, label=f"Paid for it, {prefs.currency}", required=False)
+        self.fields["price"] = TypedField(
+            lambda text: money(text, prefs.currency), label=f"Paid for it, {prefs.currency}", required=False
+        )
         self.fields["bought"] = day_field("Bought", initial=timezone.localdate)
         self.fields["opened"] = day_field("Opened")
         self.fields["best_before"] = day_field("Best before")

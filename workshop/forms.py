@@ -68,9 +68,9 @@ def mass_field(prefs: Preferences, **options: Any) -> TypedField:
     )
 
 
-def money(text: str) -> Decimal:
-    """An amount of money typed, with or without a sign of currency, to the cent."""
-    value = units.number(text.strip(" €£$"))
+def money(text: str, currency: str) -> Decimal:
+    """An amount of money typed, with or without the maker's sign of currency, to the cent."""
+    value = units.number(text.replace(currency, "").strip(" €£$"))
     if value < 0:
         raise Problem("A price is not below nothing.")
     return round(value, 2)
@@ -107,11 +107,16 @@ class PreferencesForm(forms.ModelForm):
             ("hot_pocket_c", "Hot pocket", "A trouser pocket in July."),
         ):
             self.fields[name] = temp_field(show, label=label, help_text=help_text, initial=getattr(instance, name))
-        self.fields["label_price"] = TypedField(money, label="One label costs", initial=instance.label_price)
+        self.fields["label_price"] = TypedField(
+            self._label_price, label="One label costs", initial=instance.label_price
+        )
         self.fields["school"].help_text = (
             "Handbooks differ on how much scent is wise. Cautious is our default, "
             "as a little less scent never hurt anyone; usual follows the common handbook figures."
         )
+
+    def _label_price(self, text: str) -> Decimal:
+        return money(text, self.data.get("currency") or self.instance.currency)
 
     def clean_resolution_g(self) -> Decimal:
         """The scale's step: above nothing, at most 50 g."""

@@ -1,0 +1,75 @@
+"""Every form of the workshop against hostile typing, and every page of an empty workshop."""
+
+from django.db import transaction
+from django.test import TestCase
+
+from batches.models import Batch
+from demo.loader import load
+from formulas.models import Formula
+from pantry.models import Lot
+from tests.pages import form_data
+
+HOSTILE = ("", "abc", "-1", "1e400", "<b>1</b>")
+# Address and form, by id or class; the demo gives them something to hold.
+FORMS = (
+    ("/pantry/", "receive"),
+    ("/pantry/lots/1/", "lot"),
+    ("/pantry/ingredients", "own-ingredient"),
+    ("/pantry/containers", "own-container"),
+    ("/pantry/preparations", "preparation"),
+    ("/pantry/preparations/1/finish", "finish"),
+    ("/batches/plan?version=6", "plan"),
+    ("/batches/5/method", "when"),
+    ("/batches/5/weigh", "weigh"),
+    ("/batches/ladder?version=5", "plan"),
+    ("/pours/of/5", "pour"),
+    ("/settings/", "settings-form"),
+)
+
+
+class HostileTests(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        load()
+
+    def test_no_field_of_any_form_breaks_a_page(self) -> None:
+        """Five hostile texts in every field in turn: an answer in words, never a traceback, markup never raw."""
+        for path, form in FORMS:
+            data = form_data(self.client.get(path), form)
+            for name in data:
+                if name in ("csrfmiddlewaretoken", "version"):
+                    continue
+                for text in HOSTILE:
+                    with self.subTest(path=path, field=name, text=text[:12]), transaction.atomic():
+                        response = self.client.post(path, {**data, name: [text], "do": data.get("do", ["correct"])})
+                        self.assertIn(response.status_code, (200, 302, 400, 409))
+                        if response.status_code != 302:
+                            self.assertNotIn(b"<b>1</b>", response.content)
+                        transaction.set_rollback(True)
+        self.assertEqual(Lot.objects.filter(left__lt=0).count(), 0)
+
+    def test_addresses_that_make_no_sense(self) -> None:
+        """What is not there answers 404; odd questions answer an empty page; nothing answers 500."""
+        for path in ("/pantry/lots/999/", "/batches/999/method", "/batches/plan?version=x", "/pours/from-lot/999",
+                     "/formulas/ingredients/gold", "/batches/999/calendar.ics", "/pantry/preparations/99/finish"):  # fmt: skip
+            self.assertEqual(self.client.get(path).status_code, 404, path)
+        for path in ("/batches/shopping?batch=x&batch=999", "/batches/shopping", "/pantry/?q=%00&item=c:x&amount=%F0",
+                     "/batches/11/calendar.ics", "/pantry/?empty=1", "/pantry/ingredients?q=<b>"):  # fmt: skip
+            self.assertEqual(self.client.get(path).status_code, 200, path)
+        self.assertEqual(self.client.post("/formulas/ingredients/olive_oil/forget").status_code, 400)
+
+
+class EmptyTests(TestCase):
+    def test_an_empty_workshop_says_on_every_page_what_to_do(self) -> None:
+        """Stock, preparations, batches, shopping: a sentence that leads on, and a calendar without events."""
+        for path, said in (
+            ("/", "Make a first balm"),
+            ("/pantry/", "Nothing in stock yet. Write down what you buy"),
+            ("/pantry/preparations", "Nothing is steeping."),
+            ("/batches/", "No batch yet."),
+            ("/batches/shopping", "no batch: choose some on the page of batches"),
+            ("/pours/", "Nothing poured yet"),
+        ):
+            self.assertContains(self.client.get(path), said)
+        self.assertNotIn(b"VEVENT", self.client.get("/batches/calendar.ics").content)
+        self.assertFalse(Formula.objects.exists() or Batch.objects.exists())
