@@ -142,7 +142,8 @@ def read(data: Fields, version: Version, prefs: Preferences, containers: Mapping
     if found.plan and found.scaled and data.text("chosen_pitcher"):
         loss = _loss_text(_stays(found), prefs)
         found = _computed(replace(found, typed=replace(typed, loss=loss)), version, prefs, containers)
-    if fit := data.text("fit", 40):
+    # The list of lots keeps what was chosen in it; only choosing fits the counts anew.
+    if fit := data.text("use_up", 40) if data.text("chosen_lot") else data.text("fit", 40):
         found = _fitted(found, fit, version, prefs, containers)
     return found
 
@@ -259,6 +260,8 @@ def _looked_out(
         problems["cooling"] = problem.sentence
         return form
     start, note = None, ""
+    if form.typed.moment and not form.typed.when:
+        note = "Say whether to start at that time, or to be ready by it."
     if form.typed.when in (Batch.When.START, Batch.When.READY):
         now = timezone.now()
         try:
@@ -274,9 +277,14 @@ def _looked_out(
 
 
 def _pitcher(key: str, scaled: Scaled, overrun: float, containers: Mapping[str, Container]) -> Container:
-    """The pitcher chosen, or the smallest that holds the melt. Raises :class:`Problem` when it does not."""
+    """The pitcher chosen, or the smallest that holds the melt; the largest bowl for whipping.
+
+    Raises :class:`Problem` for one that is too small.
+    """
     melt_ml = float(scaled.total_g) / (scaled.density_g_ml * (1 + overrun))
     known = pitchers(containers)
+    if not key and overrun:
+        return known[-1]  # whipping wants a bowl, and room
     if not key:
         return next((c for c in known if c.capacity_ml * c.fill >= melt_ml), known[-1])
     chosen = next((c for c in known if c.key == key), None)

@@ -131,6 +131,7 @@ def weigh(
         raise WeighedElsewhere(
             "Another tab wrote weights of this batch down. What you typed is kept below; look at both, then go on."
         )
+    moved = False
     for line in batch.lines.filter(ingredient_key__in=actual_g).select_related("batch__version__formula"):
         before = line.actual_g, line.lot_id
         line.actual_g = actual_g[line.ingredient_key]
@@ -139,8 +140,10 @@ def weigh(
         if (line.actual_g, line.lot_id) != before:
             line.save(update_fields=("actual_g", "lot"))
             drawing.settle(line)
-    batch.revision += 1
-    batch.save(update_fields=("revision",))
+            moved = True
+    if moved:  # what was only said again is no news to another tab
+        batch.revision += 1
+        batch.save(update_fields=("revision",))
     return batch
 
 

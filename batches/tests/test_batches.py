@@ -146,9 +146,11 @@ class WeighTests(TestCase):
         self.assertEqual(self.grams("shea_butter_refined"), D("15.6"))
         self.assertEqual(self.grams("olive_oil"), D("64.872494"))
         self.assertContains(self.page, "1 still to weigh")
-        # A weight shown rounded and not touched is stored as it was.
+        # A weight shown rounded and not touched is stored as it was, and is no news to another tab.
+        before = Batch.objects.get().revision
         self.weigh()
         self.assertEqual(self.grams("olive_oil"), D("64.872494"))
+        self.assertEqual(Batch.objects.get().revision, before)
         self.weigh(olive_oil="")
         self.assertIsNone(self.grams("olive_oil"))
 

@@ -110,9 +110,13 @@ class StockTests(PlanCase):
         self.assertContains(page, "2 short in stock")  # tins
         page = self.post(fill="50 g", fit="stock")
         self.assertEqual(form_data(page, "plan")["count"], ["3"])
-        page = self.post(fill="50 g", fit=str(self.old.pk))
+        page = self.post(fill="50 g", use_up=str(self.old.pk), chosen_lot="1")
         self.assertEqual((form_data(page, "plan")["count"], form_data(page, "plan")["loss"]), (["3"], ["39.9 g"]))
         self.assertEqual(page.context["planning"].scaled.lines["olive_oil"], D("150.0"))
+        # The list still shows the lot; another count typed afterwards stands.
+        page = self.post(fill="50 g", use_up=str(self.old.pk), count="5")
+        self.assertEqual(form_data(page, "plan")["count"], ["5"])
+        self.assertContains(self.post(fill="50 g", use_up="999", chosen_lot="1"), "That lot is not one of this formula")
         self.assertContains(self.post(fill="50 g", loss="300", fit="stock"), "That is not enough for a single piece.")
 
     def test_grams_leave_the_first_to_expire_and_go_back_when_a_weight_is_put_right(self) -> None:
@@ -230,6 +234,8 @@ class ClockTests(PlanCase):
                     self.assertContains(page, said, status_code=400)
                     self.assertEqual(form_data(page, "plan")["moment"], [moment])
                     self.assertEqual(form_data(page, "plan")["count"], ["6"])
+            page = self.post(moment="2026-10-25T01:30")
+            self.assertContains(page, "Say whether to start at that time, or to be ready by it.")
             page = self.post(when="start", moment="2026-10-25T01:30")
             self.assertContains(page, "The clocks go back that night and 01:30 comes twice: the first is meant.")
         self.assertEqual(Batch.objects.count(), 0)

@@ -12,6 +12,18 @@ document.addEventListener("htmx:beforeRequest", (event) => (event.detail.xhr.sen
 document.addEventListener("htmx:beforeSwap", (event) => (answering = event.detail.xhr.sentAt));
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => !(old.typedAt > answering);
 
+/* A form waits for the answers that are under way before it is sent, or its own last question would
+   look like another tab's. */
+let pending = 0;
+document.addEventListener("htmx:beforeRequest", () => pending++);
+document.addEventListener("htmx:afterRequest", () => pending--);
+document.addEventListener("submit", (event) => {
+  if (!pending) return;
+  event.preventDefault();
+  const again = () => (pending ? setTimeout(again, 30) : event.target.requestSubmit(event.submitter));
+  setTimeout(again, 30);
+});
+
 const inField = (element) => element.matches("input:not([type=radio]):not([type=checkbox]), textarea, select");
 
 document.addEventListener("keydown", (event) => {
