@@ -149,7 +149,7 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Reach:
     if ended.hold_firmness is not None and want.hold_temp_c is not None:
         told += f", {ended.hold_firmness:.0f} at {show.temp_text(want.hold_temp_c)}"
     sentence = f"Reached: {told}." if ended.met else f"{ended.reason} The nearest is {told}."
-    name = "The least change" if ended.met else "The nearest"
+    name = ("For less" if cheaper else "The least change") if ended.met else "The nearest"
     offer = _offer(name, state.formula, ended.formula, chosen.overrun)
     costs = [cost_text(formula, known, prefs) for formula in (state.formula, ended.formula)]
     if all(costs) and costs[0] != costs[1]:
