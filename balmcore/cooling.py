@@ -13,7 +13,6 @@ import numpy as np
 
 from balmcore.batch import Filling
 from balmcore.firmness import Prediction
-from balmcore.formula import Formula
 from balmcore.grain import FROM_SET_TO_C, Grain, grain
 from balmcore.problems import Problem
 from balmcore.solids import Array
@@ -208,7 +207,7 @@ def by_school(prediction: Prediction, body: Body, pour_c: float, room_c: float) 
     return {key: cool_down(prediction, body, pour_c, room_c, key) for key, school in SCHOOLS.items() if school.legs}
 
 
-def graining(formula: Formula, cooled: CoolDown) -> str:
+def graining(cooled: CoolDown) -> str:
     """One sentence on grain by a school."""
     if cooled.grain.score < 0.02:
         return "Nothing in it grains."

@@ -6,8 +6,6 @@ from decimal import Decimal
 
 from balmcore.batch import Piece
 
-CENT = Decimal("0.01")
-
 
 @dataclass(frozen=True)
 class Price:

@@ -26,11 +26,6 @@ WAX_CAP = 0.45  # above this a stick scrapes and a salve crumbles
 BRITTLE_CAP = 0.60  # brittle butters together
 NEAR = 0.5  # points: how close to the middle counts as met
 STARTS, STARTS_TO_EXPLAIN = 4, 1
-WAYS: tuple[dict[str, float], ...] = (
-    {"wax": 2.0, "oil": 0.7},
-    {"wax": 0.4, "oil": 1.2},
-    {"wax": 1.5, "butter": 2.0, "oil": 0.5},
-)
 INSIDE = 0.1  # points a solution keeps away from the borders of what is allowed
 STAND_INS_TRIED = 3
 SAVED = 0.005  # of the cost: less is not worth calling cheaper

@@ -74,7 +74,7 @@ def _cooling_steps(bench: Bench, cooled: CoolDown) -> Iterator[Step]:
             f"cool_{leg.place.key}_{number}",
             f"Cooling: {leg.place.name.lower()}",
             text,
-            f"{cooled.school.reason} {graining(bench.formula, cooled)}",
+            f"{cooled.school.reason} {graining(cooled)}",
             leg.end - leg.start,
             hands=False,
             at=leg.place.key if cold else "",

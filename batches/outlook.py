@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
 
+from django.utils import timezone
+
 from balmcore.batch import Piece
 from balmcore.cooling import CoolDown, body_of, by_school, largest
 from balmcore.cost import Bill, bill
@@ -101,12 +103,9 @@ def _ticks(length: float, start: datetime | None) -> list[tuple[float, str]]:
     step = next((s for s in TICKS_MIN if length / s <= MOST_TICKS), TICKS_MIN[-1])
     if start is None:
         return [(float(minute), f"{minute} min") for minute in range(0, int(length) + 1, step)]
-    local = start + timedelta(minutes=step) - timedelta(minutes=start.minute % step, seconds=start.second)
-    found = []
-    while (minute := (local - start).total_seconds() / 60) <= length:
-        found.append((minute, clock.hour(local)))
-        local += timedelta(minutes=step)
-    return found
+    past = timezone.localtime(start).minute % step
+    marks = range(step - past, int(length) + 1, step)
+    return [(float(minute), clock.hour(start + timedelta(minutes=minute))) for minute in marks]
 
 
 @dataclass(frozen=True)
