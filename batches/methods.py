@@ -3,17 +3,22 @@
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 
+from django.utils import timezone
+
 from balmcore.batch import Filling, Piece, density_at
 from balmcore.formula import Formula
 from balmcore.method import method
-from balmcore.schedule import Placed, Use, ready_by, start_at, uses
+from balmcore.problems import Problem
+from balmcore.schedule import NAMES, Placed, Use, by_what, collision, ready_by, start_at, uses
 from balmcore.steps import Bench, Method
 from balmcore.tables import Container, library
 from balmcore.units import CELSIUS, Display
+from batches import clock
 from batches.models import Batch
 from pantry.queries import containers
 
 NEAR_DAYS = 3  # batches further away cannot be in the way
+DAWN = 6  # hours: what begins before is worth a word
 
 
 def pitcher_of(key: str) -> Container:
@@ -85,13 +90,39 @@ def placed(made: Method, when: str, moment: datetime, now: datetime, besides: in
     return start_at(made, minute_of(moment), taken)
 
 
+def put(made: Method, when: str, text: str, besides: int | None = None) -> tuple[datetime, str]:
+    """Where a method starts for a wish as typed, and a word on what had to give way or is odd.
+
+    Raises ``Problem`` for what is no time, or when it is too late for that.
+    """
+    now = timezone.now()
+    wanted, note = clock.moment(text, now)
+    found = placed(made, when, wanted, now, besides)
+    start = moment_of(found.start)
+    notes = [note]
+    if found.moved_for:
+        notes.append(f"Moved, as another batch has {found.moved_for} then.")
+    if timezone.localtime(start).hour < DAWN:
+        notes.append(f"It begins in the night, at {clock.hour(start)}.")
+    return start, " ".join(word for word in notes if word)
+
+
 def place(batch: Batch, start: datetime | None) -> None:
-    """Store a batch's start with what it occupies then; None takes it off the clock."""
+    """Store a batch's start with what it occupies then; None takes it off the clock.
+
+    Raises :class:`Problem` when another batch took something of it in the meantime.
+    """
     batch.starts_at = start
     if start is not None:
         made = method(bench_of(_fresh(batch)))
+        own = uses(made)
+        taken = collision([use.moved(minute_of(start)) for use in own], by_what(busy(start, batch.pk)))
+        if taken is not None:
+            raise Problem(
+                f"Another batch has taken {NAMES[taken.what]} for that time meanwhile: ask once more.", "moment"
+            )
         batch.length_min = made.length
-        batch.occupies = [[use.what, round(use.start, 2), round(use.end, 2)] for use in uses(made)]
+        batch.occupies = [[use.what, round(use.start, 2), round(use.end, 2)] for use in own]
     batch.save(update_fields=("starts_at", "length_min", "occupies"))
 
 

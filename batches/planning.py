@@ -5,8 +5,6 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from decimal import Decimal
 
-from django.utils import timezone
-
 from balmcore import units
 from balmcore.batch import MOST_PIECES, Piece, Scaled, film_g, pot_order, pour_temperature
 from balmcore.cooling import DEFAULT, SCHOOLS
@@ -18,7 +16,7 @@ from balmcore.problems import Problem
 from balmcore.steps import Bench
 from balmcore.stock import pieces_from
 from balmcore.tables import Container, Ingredient, library
-from batches import clock, methods, outlook
+from batches import methods, outlook
 from batches.filling import Row, by_suit, fill_text, filled, pitchers
 from batches.models import Batch
 from batches.services import JUG, Plan
@@ -91,6 +89,10 @@ class Planning:
     cost: outlook.Cost | None = None
     supply: outlook.Supply | None = None
     lots: tuple[tuple[Lot, str], ...] = ()
+
+    def told(self, problem: Problem) -> "Planning":
+        """The form with a problem at its place."""
+        return replace(self, problems={**self.problems, problem.where or "whole": problem.sentence})
 
     @property
     def can_be_planned(self) -> bool:
@@ -263,16 +265,10 @@ def _looked_out(
     if form.typed.moment and not form.typed.when:
         note = "Say whether to start at that time, or to be ready by it."
     if form.typed.when in (Batch.When.START, Batch.When.READY):
-        now = timezone.now()
         try:
-            wanted, note = clock.moment(form.typed.moment, now)
-            put = methods.placed(made, form.typed.when, wanted, now)
+            start, note = methods.put(made, form.typed.when, form.typed.moment)
         except Problem as problem:
             problems["moment"] = problem.sentence
-        else:
-            start = methods.moment_of(put.start)
-            if put.moved_for:
-                note = f"{note} Moved, as another batch has {put.moved_for} then.".strip()
     return replace(form, clock=outlook.clock_of(bench, made, start, MIDDLE), start=start, note=note)
 
 

@@ -3,7 +3,6 @@
 from dataclasses import dataclass, replace
 
 from django.db import transaction
-from django.utils import timezone
 
 from balmcore.cooling import SCHOOLS
 from balmcore.method import method
@@ -68,12 +67,7 @@ def move(typed: Typed, batch: Batch) -> str:
     made = method(replace(methods.bench_of(batch), school=typed.cooling))
     note, start = "", None
     if typed.when:
-        now = timezone.now()
-        wanted, note = clock.moment(typed.moment, now)
-        put = methods.placed(made, typed.when, wanted, now, batch.pk)
-        start = methods.moment_of(put.start)
-        if put.moved_for:
-            note = f"{note} Moved to {clock.said(start)}, as another batch has {put.moved_for} then.".strip()
+        start, note = methods.put(made, typed.when, typed.moment, batch.pk)
     batch.cooling = typed.cooling
     batch.save(update_fields=("cooling",))
     methods.place(batch, start)

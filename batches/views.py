@@ -33,8 +33,12 @@ def plan(request: Request) -> HttpResponse:
     if request.method == "POST":
         form = planning.read(Fields(request.POST), version, prefs, vessels)
         if form.plan and form.can_be_planned and "save" in request.POST:
-            batch = services.plan(version, form.plan, form.start)
-            return redirect("batches:sheet", batch.pk)
+            try:
+                batch = services.plan(version, form.plan, form.start)
+            except Problem as problem:
+                form = form.told(problem)
+            else:
+                return redirect("batches:sheet", batch.pk)
     else:
         form = planning.fresh(version, prefs, vessels)
     template = "batches/_plan.html" if request.htmx else "batches/plan.html"

@@ -13,6 +13,8 @@ from django.utils import timezone
 from icalendar import Calendar
 
 from balmcore.formula import Formula as Composition
+from balmcore.schedule import Placed
+from batches.methods import minute_of
 from batches.models import Batch, Draw
 from formulas.models import Version
 from formulas.services import begin
@@ -215,6 +217,16 @@ class ClockTests(PlanCase):
         page = self.client.get("/batches/")
         self.assertEqual([entry.batch.pk for entry in page.context["agenda"].open], [second.pk, first.pk])
 
+    def test_a_time_taken_in_another_tab_meanwhile_is_told_and_nothing_is_lost(self, _: object) -> None:
+        """Between the answer and the save the hands were taken: a sentence, the fields as typed, no batch."""
+        typed = {"when": "start", "moment": "2026-10-24T10:00", "fill": "50 g"}
+        first = self.planned(**typed)
+        with patch("batches.methods.placed", return_value=Placed(minute_of(first.starts_at), "")):
+            page = self.post(400, save="1", **typed)
+        self.assertContains(page, "Another batch has taken your hands for that time meanwhile", status_code=400)
+        self.assertEqual(form_data(page, "plan")["moment"], ["2026-10-24T10:00"])
+        self.assertEqual(Batch.objects.count(), 1)
+
     def test_times_that_cannot_be_say_why_and_nothing_is_lost(self, _: object) -> None:
         """Passed, five minutes away, nonsense, two years off, and the hour that a spring night leaves out."""
         with timezone.override(ZoneInfo("Europe/Dublin")):
@@ -237,6 +249,7 @@ class ClockTests(PlanCase):
             page = self.post(moment="2026-10-25T01:30")
             self.assertContains(page, "Say whether to start at that time, or to be ready by it.")
             page = self.post(when="start", moment="2026-10-25T01:30")
+            self.assertContains(page, "It begins in the night, at 01:30.")
             self.assertContains(page, "The clocks go back that night and 01:30 comes twice: the first is meant.")
         self.assertEqual(Batch.objects.count(), 0)
 
