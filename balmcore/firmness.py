@@ -188,6 +188,11 @@ class Prediction:
     sigma: float
 
     @cached_property
+    def _known(self) -> dict[float, float]:
+        """Firmness at temperatures asked for before: pages ask for the same few again and again."""
+        return {}
+
+    @cached_property
     def clear_c(self) -> float | None:
         """The lowest temperature without solids; None when it is clear throughout."""
         shares = self.formula.shares[None, :]
@@ -212,7 +217,9 @@ class Prediction:
 
     def firmness_at(self, temp_c: float) -> float:
         """Firmness at one temperature, not below 0."""
-        return float(self.curve([temp_c]).firmness[0, 0])
+        if temp_c not in self._known:
+            self._known[temp_c] = float(self.curve([temp_c]).firmness[0, 0])
+        return self._known[temp_c]
 
     def hold_c(self, firmness: float) -> float | None:
         """The highest temperature with at least that firmness, or None when there is none."""
