@@ -208,7 +208,8 @@ class Entry(models.Model):
 class Preparation(models.Model):
     """Something made weeks ahead: a herb steeping in oil, or comb rendered to clean wax.
 
-    ``ready_on`` is the day to strain an infusion; ``lot`` is what it became.
+    ``ready_on`` is the day to strain an infusion; ``sources`` are the lots that went in, ``lot`` is
+    what it became.
     """
 
     class Kind(models.TextChoices):
@@ -227,6 +228,7 @@ class Preparation(models.Model):
     yield_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
     finished_on = models.DateField(null=True, blank=True)
     lot = models.OneToOneField(Lot, on_delete=models.SET_NULL, null=True, blank=True, related_name="preparation")
+    sources = models.ManyToManyField(Lot, related_name="prepared_into", blank=True)
     note = models.CharField(max_length=300, blank=True)
 
     class Meta:

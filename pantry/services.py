@@ -141,7 +141,8 @@ def begin_preparation(preparation: Preparation) -> Preparation:
         raise Problem("It cannot be ready before it was begun.", "ready_on")
     preparation.save()
     if preparation.kind == Preparation.Kind.INFUSION:
-        draw(preparation.base_key, preparation.base_g, Entry.Kind.PREPARED, f"{preparation.name}")
+        drawn = draw(preparation.base_key, preparation.base_g, Entry.Kind.PREPARED, preparation.name)
+        preparation.sources.set(entry.lot_id for entry in drawn.entries)
     return preparation
 
 

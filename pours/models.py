@@ -45,6 +45,7 @@ class Pour(models.Model):
     measured_sigma = models.FloatField(null=True, blank=True)
     rest_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
     rest_lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="rest_of")
+    container_lots = models.ManyToManyField(Lot, related_name="filled_at", blank=True)
     notes = models.TextField(max_length=4000, blank=True)
     verdict = models.CharField(max_length=6, choices=Verdict, default=Verdict.OPEN, blank=True)
     revision = models.PositiveIntegerField(default=1)

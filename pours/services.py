@@ -102,7 +102,8 @@ def record(
     PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in pieces)
     if is_new:
         for row in batch.containers.all():
-            draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
+            used = draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
+            pour.container_lots.add(*(entry.lot_id for entry in used.entries))
     if keep_rest and pour.rest_g and pour.rest_lot is None:
         note = f"Batch {batch.pk}, {batch.version}"
         pour.rest_lot = keep_leftover(f"Rest of {batch.version}", batch.true_composition, pour.rest_g, note)

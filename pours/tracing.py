@@ -3,8 +3,10 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from django.db.models import Sum
+
 from batches.models import Batch, Draw
-from pantry.models import Lot
+from pantry.models import Lot, Preparation
 from pours.models import Pour
 from pours.queries import Card, card, full
 
@@ -35,19 +37,17 @@ class Trace:
 
 
 def trace(lot: Lot) -> Trace:
-    """Follow a lot through its batches, and through the rests kept of them, to every piece."""
-    reached: dict[int, str] = {}
-    wave, through = [lot.pk], {lot.pk: ""}
+    """Follow a lot through its batches, through the rests kept of them and through what was
+    prepared with it, to every piece. What went back to the lot was not made from it."""
+    reached = dict.fromkeys(Pour.objects.filter(container_lots=lot).values_list("batch", flat=True), "")
+    wave = {lot.pk: ""}
     for _ in range(DEEPEST):
-        batches = {
-            batch: through[lot_pk]
-            for batch, lot_pk in Draw.objects.filter(lot__in=wave).values_list("line__batch", "lot")
-        }
-        fresh = {batch: words for batch, words in batches.items() if batch not in reached}
+        given = Draw.objects.filter(lot__in=wave).values_list("line__batch", "lot").annotate(net=Sum("grams"))
+        fresh = {batch: wave[lot_pk] for batch, lot_pk, net in given if net > 0 and batch not in reached}
         reached |= fresh
-        rests = Pour.objects.filter(batch__in=fresh, rest_lot__isnull=False).select_related("rest_lot")
-        wave = [pour.rest_lot_id for pour in rests if pour.rest_lot_id]
-        through = {pour.rest_lot_id: f"the rest of batch {pour.batch_id}" for pour in rests if pour.rest_lot_id}
+        rests = Pour.objects.filter(batch__in=fresh, rest_lot__isnull=False).values_list("rest_lot", "batch")
+        prepared = Preparation.objects.filter(sources__in=wave, lot__isnull=False).values_list("lot", "name")
+        wave = {pk: f"the rest of batch {batch}" for pk, batch in rests} | {pk: name.lower() for pk, name in prepared}
         if not wave:
             break
     pours = full(Pour.objects.filter(batch__in=reached)).prefetch_related("pieces")

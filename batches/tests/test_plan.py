@@ -18,7 +18,8 @@ from batches.methods import minute_of
 from batches.models import Batch, Draw
 from formulas.models import Version
 from formulas.services import begin
-from pantry.models import Entry, Lot
+from pantry import services
+from pantry.models import Entry, Lot, Preparation
 from pantry.services import Purchase, receive
 from pantry.shelves import workshop
 from tests.pages import form_data
@@ -199,6 +200,31 @@ class StockTests(PlanCase):
         found = self.client.get(f"/pours/from-lot/{self.wax.pk}")
         self.assertContains(found, "5 pieces in 2 pours")
         self.assertContains(found, f"through the rest of batch {batch.pk}")
+        self.assertContains(self.client.get(f"/pours/from-lot/{self.tins.pk}"), "3 pieces in 1 pour")
+
+    def test_a_recall_follows_an_infusion_and_leaves_out_what_went_back(self) -> None:
+        """Oil steeped with petals is found in the salve; oil weighed and put back made nothing."""
+        begun = services.begin_preparation(
+            Preparation(kind="infusion", name="Calendula", base_key="olive_oil", raw_g=D(20), base_g=D(120),
+                        started_on=timezone.localdate(), ready_on=timezone.localdate())
+        )  # fmt: skip
+        infused = services.finish_preparation(begun, D(100), timezone.localdate())
+        with workshop():
+            parts = {infused.item_key: D("0.8"), "beeswax_yellow": D("0.2")}
+            version = begin("Petals", "pot_salve", Composition.of(parts)).versions.get()
+        self.page = self.client.get("/batches/plan", {"version": version.pk})
+        batch = self.planned(container="tin_screw_15", fill="10 g", count="2", loss="0")
+        self.weigh(batch, **{f"actual_of_{infused.item_key}": "16", "actual_of_beeswax_yellow": "4"})
+        self.assertContains(self.client.get(f"/pours/from-lot/{self.old.pk}"), "1 batch weighed but not poured")
+        self.client.post(f"/pours/of/{batch.pk}", form_data(self.client.get(f"/pours/of/{batch.pk}"), "pour"))
+        found = self.client.get(f"/pours/from-lot/{self.old.pk}")
+        self.assertContains(found, "2 pieces in 1 pour")
+        self.assertContains(found, "through calendula")
+        self.page = self.client.get("/batches/plan", {"version": self.version.pk})
+        back = self.planned(fill="10 g", count="2")
+        self.weigh(back, actual_of_olive_oil="10")
+        self.weigh(back, actual_of_olive_oil="")
+        self.assertContains(self.client.get(f"/pours/from-lot/{self.new.pk}"), "Nothing was made from it yet.")
 
 
 @patch("django.utils.timezone.now", return_value=NOW)
