@@ -1,7 +1,7 @@
 """From containers to grams: what a batch needs and how it falls on the scale's grid."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -161,6 +161,14 @@ def on_grid(formula: Formula, total_g: Decimal, resolution_g: Decimal) -> tuple[
                 sentence = f"{float(want):.2g} g is too little for this scale. {ADVICE}"
             flags.append(Flag(line.key, error, sentence))
     return dict(zip(formula.keys, grams, strict=True)), tuple(flags)
+
+
+def in_pot(lines: Iterable[tuple[str, Decimal | None, Decimal]]) -> Formula:
+    """What is in the pot, from key, weighed and target grams of each line: weighed where it was
+    weighed, the target where it was not; the targets throughout while all that was weighed is nothing."""
+    rows = list(lines)
+    weighed = Formula.of({key: target if actual is None else actual for key, actual, target in rows})
+    return weighed if weighed.total else Formula.of({key: target for key, _, target in rows})
 
 
 STAGES = ("water", "wax", "butter", "oil", "powder", "cool")

@@ -198,8 +198,8 @@ def survey(
     roles = formula.role_shares()
     return Triangle(
         bands=tuple(band for band in bands if band.rings),
-        window=_country(contours, field, "window", window, place),
-        hold=_country(_contours(more[0]), more[0], "hold", (hold[0], SCALE_TOP), place) if hold else None,
+        window=_country(contours, field, "window", window),
+        hold=_country(_contours(more[0]), more[0], "hold", (hold[0], SCALE_TOP)) if hold else None,
         reachable=reachable(formula),
         place=place,
         stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
@@ -217,25 +217,28 @@ def _country(
     field: Array,
     name: str,
     between: tuple[float, float],
-    place: Place,
+    place: Place | None = None,
 ) -> Country:
+    """The country of a band; with the formula's place it is to bear its name."""
     low, high = between
     outlines = contourpy.convert_filled(contours.filled(low, high), contours.fill_type, contourpy.FillType.OuterOffset)
     rings: list[Ring] = []
     for outline, cuts in zip(*outlines, strict=True):
         for start, end in pairwise(cuts):
             # contourpy's x runs along the second axis (butter), y along the first (wax).
-            rings.append(tuple((float(y), float(x)) for x, y in outline[start:end] / STEPS))
-    return Country(name, low, high, tuple(rings), _heart((field >= low) & (field < high), place))
+            rings.append(tuple(map(tuple, (outline[start:end, ::-1] / STEPS).tolist())))
+    heart = _heart((field >= low) & (field < high), place) if place is not None and rings else None
+    return Country(name, low, high, tuple(rings), heart)
 
 
 def _heart(inside: NDArray[np.bool_], away_from: Place) -> tuple[float, float] | None:
     """A grid place deep inside an area and not under the formula's dot; None when it is too thin."""
     depth = np.zeros(inside.shape, dtype=int)
-    layer = inside.copy()
+    padded = np.zeros((inside.shape[0] + 2, inside.shape[1] + 2), dtype=bool)
+    layer = inside
     while layer.any():
         depth += layer
-        padded = np.pad(layer, 1)
+        padded[1:-1, 1:-1] = layer
         layer = layer & padded[:-2, 1:-1] & padded[2:, 1:-1] & padded[1:-1, :-2] & padded[1:-1, 2:]
     if depth.max() < 3:
         return None

@@ -7,7 +7,7 @@ from django.db import models
 from django.db.models import Q
 
 from balmcore import formula as core
-from balmcore.batch import Filling
+from balmcore.batch import Filling, in_pot
 from balmcore.cooling import DEFAULT, SCHOOLS
 from balmcore.schedule import Use
 from balmcore.tables import Container
@@ -82,10 +82,8 @@ class Batch(models.Model):
 
     @property
     def true_composition(self) -> core.Formula:
-        """What is in the pot: weighed where it was weighed, the target where it was not; the
-        targets throughout while all that was weighed is nothing."""
-        weighed = core.Formula.of({line.ingredient_key: line.mass_g for line in self.lines.all()})
-        return weighed if weighed.total else self.planned
+        """What is in the pot: weighed where it was weighed, else the target."""
+        return in_pot((line.ingredient_key, line.actual_g, line.target_g) for line in self.lines.all())
 
     @property
     def is_weighed(self) -> bool:

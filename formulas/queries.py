@@ -2,10 +2,13 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Any
 
 from django.db.models import Prefetch, Q, QuerySet
 from rapidfuzz import fuzz, process
 
+from balmcore.batch import in_pot
 from balmcore.cost import Price
 from balmcore.feel import Feel, Part, feel, scent, why
 from balmcore.firmness import SKIN_C, WINDOW_C, predict, word
@@ -15,7 +18,7 @@ from balmcore.safety import Caution, cautions
 from balmcore.tables import ROLES, Ingredient, Kind, School, library
 from balmcore.triangle import survey
 from balmcore.verdict import Verdict, judge
-from formulas.models import Formula, Version
+from formulas.models import Formula, Line, Version
 from formulas.services import starting_point
 from formulas.studio import State, Typed
 from formulas.tools import Tool, changes, cost_text
@@ -248,25 +251,33 @@ def answer(state: State, version: Version, kind: Kind, prefs: Preferences, tool:
 
 def _trail(version: Version) -> list[tuple[int, Composition]]:
     """The versions up to this one, the oldest first: number and composition."""
-    earlier = version.formula.versions.filter(number__lte=version.number).prefetch_related("lines").order_by("-number")
-    return [(one.number, one.core) for one in reversed(earlier[:LONGEST_TRAIL])]
+    lines = Line.objects.filter(
+        version__formula=version.formula_id,
+        version__number__gt=version.number - LONGEST_TRAIL,
+        version__number__lte=version.number,
+    ).order_by("version__number", "position")
+    found: dict[int, dict[str, Decimal]] = {}
+    for number, key, share in lines.values_list("version__number", "ingredient_key", "share"):
+        found.setdefault(number, {})[key] = share
+    return [(number, Composition.of(shares)) for number, shares in found.items()]
+
+
+# Batches and pours hang on a version from above; only the names of the relations are known here.
+_POURED = [f"batches__{name}" for name in ("pk", "pour__verdict", "pour__measured", "pour__predicted")]
+_IN_POT = [f"batches__lines__{name}" for name in ("ingredient_key", "actual_g", "target_g")]
 
 
 def _poured(version: Version) -> list[tuple[Composition, Tin]]:
     """The judged pours of a formula: what was really in each pot, and its tin."""
-    judged = version.formula.versions.filter(stage=Version.Stage.JUDGED).order_by("number")
-    # Batches and pours hang on a version from above; only the names of the relations are known here.
-    batches = [
-        batch for one in judged.prefetch_related("batches__lines", "batches__pour") for batch in one.batches.all()
-    ]
+    judged = Version.objects.filter(formula=version.formula_id, batches__pour__verdict__gt="")
+    pots: dict[tuple[Any, ...], list[tuple[Any, ...]]] = {}
+    for row in judged.order_by("number", "batches__pk").values_list(*_POURED, *_IN_POT):
+        pots.setdefault(row[: len(_POURED)], []).append(row[len(_POURED) :])
     found = []
-    for batch in batches:
-        pour = getattr(batch, "pour", None)
-        if pour is not None and pour.verdict:
-            firmness = pour.predicted if pour.measured is None else pour.measured
-            composition = batch.true_composition
-            told = f"Batch {batch.pk}, {pour.get_verdict_display().lower()}"
-            found.append((composition, tin(composition.role_shares(), firmness, "judged", told)))
+    for (pk, verdict, measured, predicted), lines in pots.items():
+        composition = in_pot(lines)
+        firmness = predicted if measured is None else measured
+        found.append((composition, tin(composition.role_shares(), firmness, "judged", f"Batch {pk}, {verdict}")))
     return found[-LONGEST_TRAIL:]
 
 
