@@ -99,11 +99,10 @@ def scale(
         raise Problem("The scale's smallest step should be above 0.", "resolution_g")
     if not loss_g.is_finite() or loss_g < 0:
         raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
-    density = formula.density_g_ml()
-    filled = density / (1 + overrun) if overrun else density_at(density, pour_c)
+    filled = filled_density(formula, pour_c, overrun)
     for filling in fillings:
         _check(filling, filled)
-    pieces = tuple(Piece(f.key, f.count, f.grams(filled)) for f in fillings)
+    pieces = pieces_of(fillings, filled)
     product = sum(piece.count * piece.net_g for piece in pieces)
     wanted = Decimal(str(product)) + loss_g
     if wanted > MOST_GRAMS:
@@ -115,6 +114,17 @@ def scale(
     total = (wanted / resolution_g).to_integral_value() * resolution_g
     lines, flags = on_grid(formula, total, resolution_g)
     return Scaled(pieces, filled, product, total, lines, flags)
+
+
+def filled_density(formula: Formula, pour_c: float, overrun: float) -> float:
+    """Density in g/mL of what is filled in: the melt as it is poured, or the whipped product."""
+    density = formula.density_g_ml()
+    return density / (1 + overrun) if overrun else density_at(density, pour_c)
+
+
+def pieces_of(fillings: Sequence[Filling], density_g_ml: float) -> tuple[Piece, ...]:
+    """What each filled container holds of a product of that density."""
+    return tuple(Piece(f.key, f.count, f.grams(density_g_ml)) for f in fillings)
 
 
 def _check(filling: Filling, density_g_ml: float) -> None:

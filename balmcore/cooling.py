@@ -11,7 +11,6 @@ from itertools import pairwise
 
 import numpy as np
 
-from balmcore.batch import Filling
 from balmcore.firmness import Prediction
 from balmcore.grain import FROM_SET_TO_C, Grain, grain
 from balmcore.problems import Problem
@@ -111,18 +110,21 @@ def body_of(container: Container, mass_g: float, density_g_ml: float) -> Body:
     return Body.cylinder(mass_g, diameter, density_g_ml)
 
 
-def largest(fillings: tuple[Filling, ...], density_g_ml: float) -> Filling:
-    """The filling whose piece holds most and therefore cools last."""
-    return max(fillings, key=lambda filling: filling.grams(density_g_ml))
-
-
-def cool_down(prediction: Prediction, body: Body, pour_c: float, room_c: float, school: str = DEFAULT) -> CoolDown:
-    """The cooling of a piece poured at ``pour_c``. Raises :class:`Problem` for a school that
+def cool_down(
+    prediction: Prediction,
+    body: Body,
+    pour_c: float,
+    room_c: float,
+    school: str = DEFAULT,
+    melt: Melt | None = None,
+) -> CoolDown:
+    """The cooling of a piece poured at ``pour_c``; ``melt`` is its formula as a store of heat, where
+    that is known already. Raises :class:`Problem` for a school that
     does not cool anything, or one unknown."""
     chosen = SCHOOLS.get(school)
     if chosen is None or not chosen.legs:
         raise Problem("Choose how it cools: on the counter, in the refrigerator or in the freezer.", "school")
-    known, melt = places(room_c), Melt(prediction.formula)
+    known, melt = places(room_c), melt or Melt(prediction.formula)
     set_c = prediction.set_c
     ends = [*(set_c for _ in chosen.legs[:-1]), _firm_at(prediction, room_c)]
     temps, times = np.array([pour_c]), np.array([0.0])
@@ -204,7 +206,9 @@ def graining_minutes(times: Array, temps: Array, set_c: float | None) -> float:
 
 def by_school(prediction: Prediction, body: Body, pour_c: float, room_c: float) -> dict[str, CoolDown]:
     """Every school that melts, for comparison."""
-    return {key: cool_down(prediction, body, pour_c, room_c, key) for key, school in SCHOOLS.items() if school.legs}
+    melt = Melt(prediction.formula)
+    melting = [school.key for school in SCHOOLS.values() if school.legs]
+    return {key: cool_down(prediction, body, pour_c, room_c, key, melt) for key in melting}
 
 
 def graining(cooled: CoolDown) -> str:

@@ -55,6 +55,11 @@ class Want:
     caps: bool = True
     locks: bool = True
 
+    def price(self, key: str) -> float:
+        """What a gram of a line counts as: its price, or the mean of those known."""
+        known = dict(self.prices)
+        return known.get(key, sum(known.values()) / len(known) if known else 0.0)
+
     @property
     def middle(self) -> float:
         """The middle of the window."""
@@ -125,9 +130,7 @@ def _ended(met: bool, formula: Formula, want: Want, reason: str) -> Reached:
 
 def per_gram(formula: Formula, want: Want) -> float:
     """What a gram costs by the want's prices, a line without one counting as their mean."""
-    known = dict(want.prices)
-    mean = sum(known.values()) / len(known) if known else 0.0
-    return sum(float(line.share) * known.get(line.key, mean) for line in formula.lines) / float(formula.total)
+    return sum(float(line.share) * want.price(line.key) for line in formula.lines) / float(formula.total)
 
 
 def _is_met(formula: Formula, want: Want, start: Formula) -> bool:
@@ -235,11 +238,9 @@ def _task(formula: Formula, want: Want, offer: int) -> _Task:
 
 def _prices(want: Want, keys: list[str], start: Array) -> Array:
     """Price of every line (I,) so that the start costs 1; empty while cost does not count."""
-    known = dict(want.prices)
-    if not want.cheaper or not any(key in known for key in keys):
+    if not want.cheaper or not {key for key, _ in want.prices} & set(keys):
         return np.zeros(0)
-    mean = sum(known.values()) / len(known)
-    found = np.array([known.get(key, mean) for key in keys])
+    found = np.array([want.price(key) for key in keys])
     total = float(found @ start)
     return found / total if total > 0 else np.zeros(0)
 

@@ -5,8 +5,9 @@ from collections.abc import Iterator
 from balmcore.batch import sinkhole_ml
 from balmcore.cooling import SCHOOLS, CoolDown, graining
 from balmcore.problems import Problem
-from balmcore.steps import Bench, Step, along, listed, minutes_text, pitcher_course
+from balmcore.steps import Bench, Step, along, pitcher_course
 from balmcore.thermal import places
+from balmcore.words import listed, minutes_text
 
 DENT, TOO_HARD = 50.0, 70.0  # firmness at which a finger dents it, and above which it will not whip
 # Seconds to fill one piece of a kind of container.
@@ -15,9 +16,8 @@ SECONDS_OTHERWISE = 10.0
 WHIP_MIN, REWARM_MIN = 15.0, 4.0
 
 
-def poured(bench: Bench, before: Step, window: float | None, cooled: CoolDown | None) -> Iterator[Step]:
+def poured(bench: Bench, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
     """Pouring, cooling by the school, capping."""
-    assert cooled is not None
     each = [SECONDS.get(bench.vessels[piece.key].kind, SECONDS_OTHERWISE) for piece in bench.pieces]
     needed = sum(seconds * piece.count for seconds, piece in zip(each, bench.pieces, strict=True)) / 60
     count = sum(piece.count for piece in bench.pieces)
@@ -28,8 +28,8 @@ def poured(bench: Bench, before: Step, window: float | None, cooled: CoolDown | 
         told += f"; the pitcher sets in {minutes_text(window)}: warm it again after every {after} pieces"
     elif window is not None:
         told += f"; the pitcher stays pourable for {minutes_text(window)}"
-    start = float(before.temps_c[-1]) if before.temps_c.size else bench.pour_c
-    course = pitcher_course(bench, min(start, bench.pour_c), "counter", stirred=False)
+    start = bench.pour_c if before.ends_c is None else min(before.ends_c, bench.pour_c)
+    course = pitcher_course(bench, start, "counter", stirred=False)
     tubes = any(vessel.kind == "tube" for vessel in bench.vessels.values())
     yield along(
         Step(
@@ -85,7 +85,7 @@ def _cooling_steps(bench: Bench, cooled: CoolDown) -> Iterator[Step]:
 
 def whipped(bench: Bench, before: Step) -> Iterator[Step]:
     """Chilling to the dent, whipping, filling. Raises :class:`Problem` for what stays too soft."""
-    start = float(before.temps_c[-1]) if before.temps_c.size else bench.room_c
+    start = bench.room_c if before.ends_c is None else before.ends_c
     dent = bench.prediction.hold_c(DENT)
     if dent is None or dent <= places(bench.room_c)["refrigerator"].temp_c:
         raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "school")

@@ -4,14 +4,15 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from balmcore.cooling import SCHOOLS, CoolDown, body_of, cool_down, largest
+from balmcore.cooling import SCHOOLS, cool_down
 from balmcore.finishing import cold_whipped, poured, whipped
 from balmcore.firmness import clear_alone
 from balmcore.grain import HELD_MINUTES, readiness
 from balmcore.problems import Problem
-from balmcore.steps import BURNS, Bench, Into, Method, Step, along, flat, listed, pitcher_course
+from balmcore.steps import BURNS, Bench, Into, Method, Step, along, flat, pitcher_course
 from balmcore.tables import Ingredient
 from balmcore.thermal import Course
+from balmcore.words import listed
 
 MELT_ABOVE_CLEAR_K = 5.0
 ADD_ABOVE_SET_K = 6.0
@@ -31,17 +32,11 @@ def method(bench: Bench) -> Method:
     if bench.school == "cold_whip":
         return Method((_prepare(bench), _weigh(bench), *cold_whipped(bench)), None, None)
     window = _window(bench)
-    cooled = None if bench.is_whipped else _cooled(bench)
     steps = [_prepare(bench), _weigh(bench), *_heat(bench)]
-    steps += whipped(bench, steps[-1]) if bench.is_whipped else poured(bench, steps[-1], window, cooled)
-    return Method(tuple(steps), cooled, window)
-
-
-def _cooled(bench: Bench) -> CoolDown:
-    density = bench.formula.density_g_ml()
-    biggest = largest(bench.fillings, density)
-    body = body_of(bench.vessels[biggest.key], biggest.grams(density), density)
-    return cool_down(bench.prediction, body, bench.pour_c, bench.room_c, bench.school)
+    if bench.is_whipped:
+        return Method((*steps, *whipped(bench, steps[-1])), None, window)
+    cooled = cool_down(bench.prediction, bench.largest_body, bench.pour_c, bench.room_c, bench.school, bench.melt)
+    return Method((*steps, *poured(bench, steps[-1], window, cooled)), cooled, window)
 
 
 def _window(bench: Bench) -> float | None:

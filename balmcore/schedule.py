@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from balmcore.problems import Problem
 from balmcore.steps import Method
+from balmcore.words import minutes_and_hours
 
 HANDS = "hands"
 PLAIN_MIN = 5
@@ -106,6 +107,10 @@ def ready_by(method: Method, deadline: float, now: float, busy: Iterable[Use]) -
 
 def _placed(method: Method, wanted: float, busy: Iterable[Use], later: bool) -> Placed:
     taken, own = by_what(busy), uses(method)
+
+    def in_the_way(start: float) -> Use | None:
+        return collision([use.moved(start) for use in own], taken)
+
     # A place that just fits touches the end (or the beginning) of something else.
     starts = {wanted}
     for use in own:
@@ -115,16 +120,10 @@ def _placed(method: Method, wanted: float, busy: Iterable[Use], later: bool) -> 
         order = sorted(start for start in starts if start >= wanted)
     else:
         order = sorted((start for start in starts if start <= wanted), reverse=True)
-    first = collision([use.moved(wanted) for use in own], taken)
-    start = next(start for start in order if collision([use.moved(start) for use in own], taken) is None)
+    first = in_the_way(wanted)
+    start = next(start for start in order if in_the_way(start) is None)
     # Nobody begins at thirteen minutes past: the next plain time, if that is free as well.
     plain = (math.ceil(start / PLAIN_MIN) if later else math.floor(start / PLAIN_MIN)) * PLAIN_MIN
-    if collision([use.moved(plain) for use in own], taken) is None:
+    if in_the_way(plain) is None:
         start = float(plain)
     return Placed(start, NAMES[first.what] if first else "")
-
-
-def minutes_and_hours(minutes: float) -> str:
-    """``50 minutes``, ``2 h 05``: as people say how long something takes."""
-    whole = math.ceil(minutes - 1e-9)
-    return f"{whole} minute{'' if whole == 1 else 's'}" if whole < 90 else f"{whole // 60} h {whole % 60:02d}"

@@ -5,7 +5,7 @@ Steps follow each other. Each knows whether it needs the maker's hands, what it 
 and the calendar all come from the same list.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -17,7 +17,7 @@ from balmcore.firmness import Prediction, predict
 from balmcore.formula import Formula
 from balmcore.solids import Array
 from balmcore.tables import Container, Ingredient, Kind
-from balmcore.thermal import Course, Melt, places
+from balmcore.thermal import Body, Course, Melt, places
 from balmcore.units import CELSIUS, Display
 
 BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
@@ -53,6 +53,13 @@ class Bench:
     def melt(self) -> Melt:
         """The melt as something that stores heat."""
         return Melt(self.formula)
+
+    @cached_property
+    def largest_body(self) -> Body:
+        """The piece that holds most, which cools last."""
+        density = self.formula.density_g_ml()
+        biggest = max(self.fillings, key=lambda filling: filling.grams(density))
+        return body_of(self.vessels[biggest.key], biggest.grams(density), density)
 
     @property
     def is_whipped(self) -> bool:
@@ -151,18 +158,3 @@ def flat(step: Step, temp_c: float) -> Step:
 
 def _with_course(step: Step, minutes: Array, temps_c: Array) -> Step:
     return replace(step, minutes=minutes, temps_c=temps_c)
-
-
-def minutes_text(minutes: float) -> str:
-    """Minutes as people say them."""
-    if minutes < 1.5:
-        return f"{max(minutes * 60, 1):.0f} seconds"
-    if minutes < 100:
-        return f"{minutes:.0f} minutes"
-    return f"{minutes / 60:.1f} hours"
-
-
-def listed(names: Sequence[str]) -> str:
-    """Names in a sentence: ``vitamin E and lavender``."""
-    small = [name[:1].lower() + name[1:] for name in names]
-    return small[0] if len(small) == 1 else ", ".join(small[:-1]) + " and " + small[-1]

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 
+from balmcore.batch import Piece
 from balmcore.formula import Formula
 
 NEVER = date.max
@@ -69,6 +70,15 @@ def pieces_from(total_g: Decimal, loss_g: Decimal, net_g: float) -> int:
     if net_g <= 0 or total_g <= loss_g:
         return 0
     return int(((total_g - loss_g) / Decimal(str(net_g))).to_integral_value(ROUND_FLOOR))
+
+
+def counts_from(total_g: Decimal, loss_g: Decimal, pieces: Sequence[Piece]) -> list[int]:
+    """How many of each piece a batch of ``total_g`` fills, their parts of the whole kept."""
+    whole = sum(piece.net_g * piece.count for piece in pieces)
+    return [
+        pieces_from((total_g - loss_g) * Decimal(str(piece.net_g * piece.count / whole)), Decimal(0), piece.net_g)
+        for piece in pieces
+    ]
 
 
 @dataclass(frozen=True)

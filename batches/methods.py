@@ -1,12 +1,10 @@
 """A batch's method and its place on the clock, among the other batches."""
 
-from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 
 from django.utils import timezone
 
-from balmcore.batch import Filling, Piece, density_at
-from balmcore.formula import Formula
+from balmcore.batch import filled_density, pieces_of
 from balmcore.method import method
 from balmcore.problems import Problem
 from balmcore.schedule import NAMES, Placed, Use, by_what, collision, ready_by, start_at, uses
@@ -14,7 +12,7 @@ from balmcore.steps import Bench, Method
 from balmcore.tables import Container, library
 from balmcore.units import CELSIUS, Display
 from batches import clock
-from batches.models import Batch
+from batches.models import JUG, Batch
 from pantry.queries import containers
 
 NEAR_DAYS = 3  # batches further away cannot be in the way
@@ -24,35 +22,27 @@ DAWN = 6  # hours: what begins before is worth a word
 def pitcher_of(key: str) -> Container:
     """The pitcher of a batch; the half-litre jug for one that was taken away since."""
     known = library().containers
-    return known.get(key) or containers().get(key) or known["jug_pouring_500"]
+    return known.get(key) or containers().get(key) or known[JUG]
 
 
 def bench_of(batch: Batch, show: Display = CELSIUS) -> Bench:
     """The bench of a stored batch, for what is really in its pot."""
     formula = batch.true_composition
     fillings = tuple(batch.fillings)
-    total = float(formula.total)
     return Bench(
         formula=formula,
         kind=batch.version.formula.kind,
         fillings=fillings,
-        pieces=pieces_of(formula, fillings, batch.pour_c, batch.overrun),
+        pieces=pieces_of(fillings, filled_density(formula, batch.pour_c, batch.overrun)),
         vessels=batch.vessels,
         pitcher=pitcher_of(batch.vessel_key),
-        total_g=total,
+        total_g=float(formula.total),
         pour_c=batch.pour_c,
         overrun=batch.overrun,
         room_c=batch.room_c,
         school=batch.cooling,
         show=show,
     )
-
-
-def pieces_of(formula: Formula, fillings: Sequence[Filling], pour_c: float, overrun: float) -> tuple[Piece, ...]:
-    """What each filled container holds."""
-    density = formula.density_g_ml()
-    filled = density / (1 + overrun) if overrun else density_at(density, pour_c)
-    return tuple(Piece(filling.key, filling.count, filling.grams(filled)) for filling in fillings)
 
 
 def minute_of(moment: datetime) -> float:

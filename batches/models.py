@@ -14,6 +14,8 @@ from balmcore.tables import Container
 from formulas.models import Version
 from pantry.models import Entry, Lot
 
+JUG = "jug_pouring_500"  # the usual pitcher
+
 
 class Batch(models.Model):
     """A planned melt. ``revision`` counts the saves, so that two tabs cannot overwrite each other.
@@ -32,7 +34,7 @@ class Batch(models.Model):
     loss_g = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
     pour_c = models.FloatField()
     overrun = models.FloatField(default=0)
-    vessel_key = models.CharField(max_length=60, default="jug_pouring_500")
+    vessel_key = models.CharField(max_length=60, default=JUG)
     room_c = models.FloatField(default=20)
     cooling = models.CharField(
         max_length=20, default=DEFAULT, choices=[(school.key, school.name) for school in SCHOOLS.values()]

@@ -8,13 +8,13 @@ from decimal import Decimal
 from django.utils import timezone
 
 from balmcore.batch import Piece
-from balmcore.cooling import CoolDown, body_of, by_school, largest
+from balmcore.cooling import CoolDown, by_school
 from balmcore.cost import Bill, bill
 from balmcore.dosing import Dosing, dosing
 from balmcore.formula import Formula
-from balmcore.schedule import minutes_and_hours
 from balmcore.steps import Bench, Method, Step
 from balmcore.stock import Most, most
+from balmcore.words import minutes_and_hours
 from batches import clock
 from pantry.queries import in_stock, name_of, prices, usable
 from workshop.models import Preferences
@@ -122,10 +122,7 @@ def schools(bench: Bench) -> list[Choice]:
     """Every way of cooling for the largest piece; none where it is whipped."""
     if bench.is_whipped or bench.school == "cold_whip":
         return []
-    density = bench.formula.density_g_ml()
-    biggest = largest(bench.fillings, density)
-    body = body_of(bench.vessels[biggest.key], biggest.grams(density), density)
-    found = by_school(bench.prediction, body, bench.pour_c, bench.room_c)
+    found = by_school(bench.prediction, bench.largest_body, bench.pour_c, bench.room_c)
     return [
         Choice(cooled, minutes_and_hours(cooled.firm_min), minutes_and_hours(cooled.label_min), key == bench.school)
         for key, cooled in found.items()

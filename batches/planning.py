@@ -14,12 +14,12 @@ from balmcore.formula import percent_text
 from balmcore.method import method
 from balmcore.problems import Problem
 from balmcore.steps import Bench
-from balmcore.stock import pieces_from
+from balmcore.stock import counts_from
 from balmcore.tables import Container, Ingredient, library
 from batches import methods, outlook
 from batches.filling import Row, by_suit, fill_text, filled, pitchers
-from batches.models import Batch
-from batches.services import JUG, Plan
+from batches.models import JUG, Batch
+from batches.services import Plan
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.queries import usable
@@ -174,11 +174,7 @@ def _fitted(
         if lot is None:
             return replace(form, problems={"fit": "That lot is not one of this formula's: choose another."})
         total = lot.left / next(line.share for line in formula.lines if line.key == lot.item_key) * formula.total
-    one = sum(piece.net_g * piece.count for piece in form.scaled.pieces)
-    counts = [
-        pieces_from((total - plan.loss_g) * Decimal(str(piece.net_g * piece.count / one)), Decimal(0), piece.net_g)
-        for piece in form.scaled.pieces
-    ]
+    counts = counts_from(total, plan.loss_g, form.scaled.pieces)
     if not any(counts):
         return replace(form, problems={"fit": "That is not enough for a single piece."})
     rows = [replace(row, count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]

@@ -15,11 +15,11 @@ from balmcore.ladder import Ladder
 from balmcore.problems import Problem
 from balmcore.tables import Container, library
 from batches import drawing, methods
-from batches.models import Batch, BatchContainer, BatchLine
+from batches.models import JUG, Batch, BatchContainer, BatchLine
 from formulas.models import Version
 from formulas.services import beside, mark
 
-TEST_CUP, JUG = "cup_test_30", "jug_pouring_500"
+TEST_CUP = "cup_test_30"
 
 
 @dataclass(frozen=True)

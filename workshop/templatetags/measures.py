@@ -8,6 +8,7 @@ from balmcore import units
 from balmcore.formula import pack, percent_text
 from balmcore.tables import library
 from balmcore.units import Display
+from balmcore.words import in_sentence
 
 register = template.Library()
 
@@ -87,7 +88,7 @@ def amount_of(context: template.Context, value: Decimal, is_container: bool) -> 
 @register.filter
 def lower_first(name: str) -> str:
     """A name in the middle of a sentence: ``vitamin E``."""
-    return name[:1].lower() + name[1:]
+    return in_sentence(name)
 
 
 @register.filter

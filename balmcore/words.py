@@ -1,0 +1,30 @@
+"""How things are said in a sentence: names, lists of names, and how long something takes."""
+
+import math
+from collections.abc import Sequence
+
+
+def in_sentence(name: str) -> str:
+    """A name in the middle of a sentence: ``vitamin E``."""
+    return name[:1].lower() + name[1:]
+
+
+def listed(names: Sequence[str]) -> str:
+    """Names in a sentence: ``vitamin E and lavender``."""
+    small = [in_sentence(name) for name in names]
+    return small[0] if len(small) == 1 else ", ".join(small[:-1]) + " and " + small[-1]
+
+
+def minutes_text(minutes: float) -> str:
+    """Minutes as people say them: ``40 seconds``, ``16 minutes``, ``2.5 hours``."""
+    if minutes < 1.5:
+        return f"{max(minutes * 60, 1):.0f} seconds"
+    if minutes < 100:
+        return f"{minutes:.0f} minutes"
+    return f"{minutes / 60:.1f} hours"
+
+
+def minutes_and_hours(minutes: float) -> str:
+    """``50 minutes``, ``2 h 05``: whole minutes, rounded up, for a plan."""
+    whole = math.ceil(minutes - 1e-9)
+    return f"{whole} minute{'' if whole == 1 else 's'}" if whole < 90 else f"{whole // 60} h {whole % 60:02d}"
