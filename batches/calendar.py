@@ -6,18 +6,16 @@ from datetime import UTC, datetime, timedelta
 from django.utils import timezone
 from icalendar import Alarm, Calendar, Event
 
-from balmcore.method import FOLLOW_UPS, method
-from balmcore.problems import Problem
-from balmcore.units import Display
-from batches.methods import bench_of
+from balmcore.method import FOLLOW_UPS
 from batches.models import Batch
-from batches.outlook import clock_of
+from batches.times import clock_of
 from pantry.models import Preparation
+from workshop.models import Preferences
 
 REMIND_MIN = 30
 
 
-def calendar(batches: Iterable[Batch], preparations: Iterable[Preparation], show: Display) -> bytes:
+def calendar(batches: Iterable[Batch], preparations: Iterable[Preparation], prefs: Preferences) -> bytes:
     """A calendar of batches that have a time, each with its steps and the checks that follow it,
     and of the days of preparations."""
     made = Calendar()
@@ -25,7 +23,7 @@ def calendar(batches: Iterable[Batch], preparations: Iterable[Preparation], show
     made.add("version", "2.0")
     made.add("x-wr-calname", "Calm Tin")
     for batch in batches:
-        for event in _batch(batch, show):
+        for event in _batch(batch, prefs):
             made.add_component(event)
     for preparation in preparations:
         for event in _preparation(preparation):
@@ -44,17 +42,13 @@ def _event(uid: str, summary: str, text: str) -> Event:
     return event
 
 
-def _batch(batch: Batch, show: Display) -> Iterable[Event]:
+def _batch(batch: Batch, prefs: Preferences) -> Iterable[Event]:
     if batch.starts_at is None or batch.ready_at is None:
         return
     name = f"{batch.version.formula.name}, batch {batch.pk}"
-    bench = bench_of(batch, show)
-    try:
-        clock = clock_of(bench, method(bench), batch.starts_at)
-    except Problem:  # what was weighed can no longer be made by this method
-        steps = ""
-    else:
-        steps = "\n".join(f"{timed.at} {timed.step.title}: {timed.step.text}" for timed in clock.steps)
+    # What was weighed may no longer be possible by this method: then the steps are left out.
+    _, clock, _ = clock_of(batch, prefs)
+    steps = "\n".join(f"{timed.at} {timed.step.title}: {timed.step.text}" for timed in clock.steps) if clock else ""
     event = _event(f"batch-{batch.pk}", f"Make {name}", steps)
     event.add("dtstart", batch.starts_at)
     event.add("dtend", batch.ready_at)

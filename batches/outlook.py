@@ -10,12 +10,12 @@ from django.utils import timezone
 from balmcore.batch import Piece
 from balmcore.cooling import CoolDown, by_school
 from balmcore.cost import Bill, bill
-from balmcore.dosing import Dosing, dosing
 from balmcore.formula import Formula
 from balmcore.steps import Bench, Method, Step
 from balmcore.stock import Most, most
 from balmcore.words import minutes_and_hours
 from batches import clock
+from pantry.models import Lot
 from pantry.queries import in_stock, name_of, prices, usable
 from workshop.models import Preferences
 from workshop.pictures.graph import WIDE, Graph, Point, graph
@@ -168,11 +168,12 @@ def cost_of(
 @dataclass(frozen=True)
 class Supply:
     """What the stock says to a batch: grams or pieces missing by key, the largest batch, and the
-    ingredient with its lots that limits it."""
+    ingredient with its lots that limits it; ``lots`` are those that can serve, by ingredient."""
 
     missing: Mapping[str, Decimal]
     most: Most | None
     limit: str
+    lots: Mapping[str, list[Lot]]
 
 
 def supply_of(formula: Formula, lines: Mapping[str, Decimal], pieces: Mapping[str, int]) -> Supply:
@@ -181,13 +182,8 @@ def supply_of(formula: Formula, lines: Mapping[str, Decimal], pieces: Mapping[st
     needed = {**lines, **{key: Decimal(count) for key, count in pieces.items()}}
     missing = {key: amount - held[key] for key, amount in needed.items() if key in held and amount > held[key]}
     largest_batch = most(formula, {key: grams for key, grams in held.items() if key in lines})
-    limit = ""
+    limit, lots = "", usable(lines)
     if largest_batch is not None:
-        lots = ", ".join(str(lot) for lot in usable([largest_batch.key]).get(largest_batch.key, ()))
-        limit = f"{name_of(largest_batch.key, {})}{f', {lots},' if lots else ''}"
-    return Supply(missing, largest_batch, limit)
-
-
-def small_lines(formula: Formula, keys: Sequence[str], total_g: Decimal, resolution_g: Decimal) -> dict[str, Dosing]:
-    """Ways to dose the lines that the scale cannot weigh well."""
-    return {key: dosing(formula, key, total_g, resolution_g) for key in keys}
+        told = ", ".join(str(lot) for lot in lots.get(largest_batch.key, ()))
+        limit = f"{name_of(largest_batch.key, {})}{f', {told},' if told else ''}"
+    return Supply(missing, largest_batch, limit, lots)

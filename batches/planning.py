@@ -8,7 +8,7 @@ from decimal import Decimal
 from balmcore import units
 from balmcore.batch import MOST_PIECES, Piece, Scaled, film_g, pot_order, pour_temperature
 from balmcore.cooling import DEFAULT, SCHOOLS
-from balmcore.dosing import Dosing
+from balmcore.dosing import Dosing, dosing
 from balmcore.firmness import Prediction, predict
 from balmcore.formula import percent_text
 from balmcore.method import method
@@ -22,7 +22,6 @@ from batches.models import JUG, Batch
 from batches.services import Plan
 from formulas.models import Version
 from pantry.models import Lot
-from pantry.queries import usable
 from workshop.models import Preferences
 from workshop.pictures.graph import MIDDLE
 from workshop.web import Fields, Reading
@@ -234,7 +233,7 @@ def _looked_out(
     formula = version.core
     counts = {piece.key: piece.count for piece in scaled.pieces}
     supply = outlook.supply_of(formula, scaled.lines, counts)
-    lots = [(lot, library().ingredient(key).name) for key, own in usable(formula.keys).items() for lot in own]
+    lots = [(lot, library().ingredient(key).name) for key, own in supply.lots.items() for lot in own]
     cost = outlook.cost_of(scaled.lines, scaled.pieces, {k: v.name for k, v in plan.vessels.items()}, prefs)
     each = {piece.key: piece.total for piece in cost.bill.pieces} if cost.is_known else {}
     form = replace(
@@ -294,7 +293,7 @@ def _weights(version: Version, scaled: Scaled, supply: outlook.Supply, resolutio
     flags = {flag.key: flag.sentence for flag in scaled.flags}
     formula = version.core
     shares = {line.key: line.share for line in formula.lines}
-    ways = outlook.small_lines(formula, list(flags), scaled.total_g, resolution_g)
+    ways = {key: dosing(formula, key, scaled.total_g, resolution_g) for key in flags}
     return tuple(
         Weight(
             library().ingredient(key),

@@ -100,7 +100,7 @@ def shown(batch: Batch) -> Shown:
         batch,
         picture,
         sum((line.mass_g for line in lines), Decimal(0)),
-        ", ".join(f"{row.count} × {row.name}" for row in batch.containers.all()),
+        ", ".join(str(row) for row in batch.containers.all()),
     )
 
 

@@ -7,6 +7,7 @@ from django.db import transaction
 from balmcore.cooling import SCHOOLS
 from balmcore.method import method
 from balmcore.problems import Problem
+from balmcore.steps import Bench
 from batches import clock, methods, outlook
 from batches.models import Batch
 from workshop.models import Preferences
@@ -33,20 +34,24 @@ class OnClock:
     said: str = ""
 
 
+def clock_of(batch: Batch, prefs: Preferences) -> tuple[Bench, outlook.Clock | None, str]:
+    """A stored batch's bench and clock, and why there is none where its method cannot be."""
+    bench = methods.bench_of(batch, prefs.show)
+    try:
+        return bench, outlook.clock_of(bench, method(bench), batch.starts_at), ""
+    except Problem as problem:
+        return bench, None, problem.sentence
+
+
 def stored(batch: Batch, prefs: Preferences, typed: Typed | None = None, said: str = "") -> OnClock:
     """The batch as it stands on the clock."""
     start = batch.starts_at
     now = Typed(Batch.When.START if start else "", clock.field(start) if start else "", batch.cooling)
-    bench = methods.bench_of(batch, prefs.show)
-    shown = None
-    try:
-        shown = outlook.clock_of(bench, method(bench), start)
-    except Problem as problem:
-        said = said or problem.sentence
+    bench, shown, why_not = clock_of(batch, prefs)
     lines = {line.ingredient_key: line.mass_g for line in batch.lines.all()}
     names = {row.container_key: row.name for row in batch.containers.all()}
     cost = outlook.cost_of(lines, bench.pieces, names, prefs)
-    return OnClock(typed or now, shown, outlook.schools(bench), cost, said)
+    return OnClock(typed or now, shown, outlook.schools(bench), cost, said or why_not)
 
 
 def typed(data: Fields) -> Typed:

@@ -82,7 +82,7 @@ def sheet(request: Request, pk: int) -> HttpResponse:
         "account": queries.account(batch, prefs),
         "batch": batch,
         "shown": queries.shown(batch),
-        "clock": times.stored(batch, prefs).clock,
+        "clock": times.clock_of(batch, prefs)[1],
     }
     return render(request, "batches/sheet.html", context)
 
@@ -124,7 +124,7 @@ def calendar_file(request: Request, pk: int | None = None) -> HttpResponse:
     """One batch, or all to come with the preparations, as a calendar file."""
     batches = [_batch(pk)] if pk else list(queries.full(Batch.objects.filter(pour=None, starts_at__isnull=False)))
     rows = [] if pk else list(Preparation.objects.filter(finished_on=None))
-    response = HttpResponse(calendar(batches, rows, preferences().show), content_type="text/calendar; charset=utf-8")
+    response = HttpResponse(calendar(batches, rows, preferences()), content_type="text/calendar; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{f"batch-{pk}" if pk else "calm-tin"}.ics"'
     return response
 

@@ -19,6 +19,7 @@ from balmcore.shelf import shortest
 from balmcore.swap import stand_ins, swap
 from balmcore.tables import Ingredient, Kind, library
 from formulas.studio import State
+from pantry.models import LEFTOVER
 from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.web import Fields, Reading
@@ -137,7 +138,7 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> Reach:
         vegan=vegan,
         without=_words(without),
         most=tuple((key, float(share)) for key, share in limits.items()),
-        prices=tuple((key, float(price.each)) for key, price in known.items() if not key.startswith("leftover-")),
+        prices=tuple((key, float(price.each)) for key, price in known.items() if not key.startswith(LEFTOVER)),
         cheaper=cheaper,
     )
     try:

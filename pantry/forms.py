@@ -1,7 +1,6 @@
 """Forms of the pantry: every amount is read as makers type it."""
 
 from collections.abc import Mapping
-from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -14,8 +13,8 @@ from balmcore.problems import Problem
 from balmcore.tables import ROLES, Container, library
 from pantry.models import Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.queries import drawers
-from pantry.services import Purchase
-from workshop.forms import TypedField, mass_field, money, temp_field
+from pantry.services import MOST, Purchase, odd_days
+from workshop.forms import TypedField, mass_field, money, tell, temp_field
 from workshop.models import Preferences
 
 WATER_G_ML = 0.998  # at 20 degrees C
@@ -193,8 +192,7 @@ class OwnIngredientForm(forms.ModelForm):
         try:
             row.core()
         except Problem as problem:
-            where = {"like": "like_key"}.get(problem.where, problem.where)
-            self.add_error(where if where in self.fields else None, problem.sentence)
+            tell(self, problem, {"like": "like_key"})
         return data
 
 
@@ -234,20 +232,18 @@ class ReceiveForm(forms.Form):
                 data["amount"] = self._amount(text, kind == "c", key)
             except Problem as problem:
                 self.add_error("amount", problem.sentence)
-        bought, opened, best = (data.get(name) for name in ("bought", "opened", "best_before"))
-        if bought and best and best < bought:
-            self.add_error("best_before", "It was best before a day on which it was not yet bought: check both.")
-        if bought and opened and opened < bought:
-            self.add_error("opened", "It cannot have been opened before it was bought.")
+        days = {name: data.get(name) for name in ("bought", "opened", "best_before")}
+        for name, sentence in odd_days(**days).items():
+            self.add_error(name, sentence)
         return data
 
     def _amount(self, text: str, is_container: bool, key: str) -> Decimal:
         if is_container:
-            return Decimal(units.count(text, 1_000_000))
+            return Decimal(units.count(text, int(MOST)))
         item = library().ingredients.get(key)
         density = item.density_g_ml if item else None
         grams = units.mass_g(text, self.prefs.mass_unit, self.prefs.kitchen, density)
-        if not 0 < grams <= 1_000_000:
+        if not 0 < grams <= MOST:
             raise Problem("A lot holds more than nothing and less than a ton: write what came in, such as 500 g.")
         return round(grams, 6)
 
@@ -356,4 +352,4 @@ class FinishForm(forms.Form):
     def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.fields["yield_g"] = mass_field(prefs, label="Came out")
-        self.fields["day"] = day_field("On", required=True, initial=date.today)
+        self.fields["day"] = day_field("On", required=True, initial=timezone.localdate)

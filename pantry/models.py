@@ -13,7 +13,7 @@ from balmcore.formula import Formula
 from balmcore.tables import ROLES, Ingredient
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
-OWN_INGREDIENT = "own-ingredient-"
+OWN_INGREDIENT, LEFTOVER = "own-ingredient-", "leftover-"
 
 
 class OwnContainer(models.Model):
@@ -103,7 +103,7 @@ class Leftover(models.Model):
     @property
     def key(self) -> str:
         """Its key among all ingredients."""
-        return f"leftover-{self.pk}"
+        return f"{LEFTOVER}{self.pk}"
 
     def core(self) -> Ingredient:
         """The rest as one ingredient made of others."""
@@ -243,7 +243,11 @@ class Preparation(models.Model):
         return self.name
 
     @property
+    def given_g(self) -> Decimal:
+        """What can come out of it again: the oil of an infusion, the comb of a rendering."""
+        return self.base_g if self.kind == self.Kind.INFUSION else self.raw_g
+
+    @property
     def yield_share(self) -> Decimal | None:
-        """What came out over what went in: of the oil for an infusion, of the comb for wax."""
-        given = self.base_g if self.kind == self.Kind.INFUSION else self.raw_g
-        return None if self.yield_g is None or not given else self.yield_g / given
+        """What came out over what went in."""
+        return None if self.yield_g is None or not self.given_g else self.yield_g / self.given_g

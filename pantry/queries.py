@@ -11,7 +11,7 @@ from django.utils import timezone
 from balmcore.cost import Price
 from balmcore.stock import first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, library
-from pantry.models import Entry, Lot, OwnContainer, Preparation
+from pantry.models import LEFTOVER, Entry, Lot, OwnContainer, Preparation
 
 SOON_DAYS = 60
 
@@ -63,6 +63,19 @@ def name_of(key: str, vessels: dict[str, Container] | None = None) -> str:
     return found.name if found else key
 
 
+def _by_item(lots: Iterable[Lot]) -> dict[str, list[Lot]]:
+    found: dict[str, list[Lot]] = {}
+    for lot in lots:
+        found.setdefault(lot.item_key, []).append(lot)
+    return found
+
+
+def serving(lots: Iterable[Lot]) -> list[Lot]:
+    """The lots that can serve, the first to expire first."""
+    known = {lot.pk: lot for lot in lots}
+    return [known[each.pk] for each in first_to_expire(lot.core for lot in known.values())]
+
+
 @dataclass(frozen=True)
 class Shown:
     """A lot on the shelf. ``full`` is how much of it is left, 0 to 100."""
@@ -89,11 +102,8 @@ def stock(words: str = "", empty: bool = False) -> list[Stock]:
     """Every item with lots, by name; empty lots only when asked for. Two queries."""
     vessels, today = containers(), timezone.localdate()
     parts = words.lower().split()[:8]
-    by_item: dict[str, list[Lot]] = {}
-    for lot in Lot.objects.all() if empty else Lot.objects.filter(left__gt=0):
-        by_item.setdefault(lot.item_key, []).append(lot)
     found = []
-    for key, lots in by_item.items():
+    for key, lots in _by_item(Lot.objects.all() if empty else Lot.objects.filter(left__gt=0)).items():
         name = name_of(key, vessels)
         told = f"{name} {' '.join(f'{lot.supplier} {lot.code} {lot.state}' for lot in lots)}".lower()
         if all(part in told for part in parts):
@@ -109,7 +119,8 @@ def stock_of(key: str, name: str) -> Stock | None:
 
 def _stock(key: str, name: str, lots: list[Lot], today: date) -> Stock:
     good = [lot for lot in lots if lot.state == Lot.State.GOOD]
-    order = {lot.pk: n for n, lot in enumerate(first_to_expire(lot.core for lot in lots))}
+    ordered = serving(lots)
+    ordered += [lot for lot in lots if lot not in ordered]
     costs = [None if lot.price is None else lot.price * lot.left / lot.received for lot in good]
     known = [cost for cost in costs if cost is not None]
     return Stock(
@@ -118,7 +129,7 @@ def _stock(key: str, name: str, lots: list[Lot], today: date) -> Stock:
         lots[0].is_container,
         sum((lot.left for lot in good), Decimal(0)),
         sum(known, Decimal(0)) if len(known) == len(costs) else None,
-        tuple(_shown(lot, today) for lot in sorted(lots, key=lambda lot: order.get(lot.pk, len(order)))),
+        tuple(_shown(lot, today) for lot in ordered),
     )
 
 
@@ -139,13 +150,8 @@ def in_stock(keys: Iterable[str]) -> dict[str, Decimal]:
 
 def usable(keys: Iterable[str]) -> dict[str, list[Lot]]:
     """Good lots that hold something, by item, the first to expire first."""
-    by_item: dict[str, dict[int, Lot]] = {}
-    for lot in Lot.objects.filter(item_key__in=set(keys), left__gt=0, state=Lot.State.GOOD):
-        by_item.setdefault(lot.item_key, {})[lot.pk] = lot
-    return {
-        key: [lots[each.pk] for each in first_to_expire(lot.core for lot in lots.values())]
-        for key, lots in by_item.items()
-    }
+    good = Lot.objects.filter(item_key__in=set(keys), left__gt=0, state=Lot.State.GOOD)
+    return {key: serving(lots) for key, lots in _by_item(good).items()}
 
 
 def prices(keys: Iterable[str] | None = None) -> dict[str, Price]:
@@ -154,14 +160,9 @@ def prices(keys: Iterable[str] | None = None) -> dict[str, Price]:
     lots = Lot.objects.filter(price__isnull=False)
     if keys is not None:
         lots = lots.filter(item_key__in=set(keys))
-    by_item: dict[str, list[Lot]] = {}
-    for lot in lots:
-        by_item.setdefault(lot.item_key, []).append(lot)
     found = {}
-    for key, own in by_item.items():
-        known = {lot.pk: lot for lot in own}
-        serving = first_to_expire(lot.core for lot in own)
-        chosen = known[serving[0].pk] if serving else max(own, key=lambda lot: (lot.bought or date.min, lot.pk))
+    for key, own in _by_item(lots).items():
+        chosen = next(iter(serving(own)), None) or max(own, key=lambda lot: (lot.bought or date.min, lot.pk))
         assert chosen.price is not None
         source = f"{chosen}{', ' + chosen.supplier if chosen.supplier else ''}"
         found[key] = Price(chosen.price / chosen.received, source)
@@ -171,7 +172,7 @@ def prices(keys: Iterable[str] | None = None) -> dict[str, Price]:
 def pack_sizes(keys: Iterable[str]) -> dict[str, list[Decimal]]:
     """Amounts in which items were bought before, by item; what the workshop made itself is no pack."""
     found: dict[str, list[Decimal]] = {}
-    bought = Lot.objects.filter(item_key__in=set(keys), preparation=None).exclude(item_key__startswith="leftover-")
+    bought = Lot.objects.filter(item_key__in=set(keys), preparation=None).exclude(item_key__startswith=LEFTOVER)
     for key, amount in bought.values_list("item_key", "received").distinct():
         found.setdefault(key, []).append(amount)
     return found

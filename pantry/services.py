@@ -16,6 +16,7 @@ from balmcore.own import TYPICAL
 from balmcore.problems import Problem
 from balmcore.stock import draw as draws
 from balmcore.tables import library, shipped
+from balmcore.words import in_sentence
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
 
 MOST = Decimal(1_000_000)
@@ -37,13 +38,27 @@ class Purchase:
     note: str = ""
 
 
+def odd_days(bought: date | None, opened: date | None, best_before: date | None) -> dict[str, str]:
+    """What is wrong with the days of a lot, by field."""
+    found = {}
+    if bought and best_before and best_before < bought:
+        found["best_before"] = "It was best before a day on which it was not yet bought: check both."
+    if bought and opened and opened < bought:
+        found["opened"] = "It cannot have been opened before it was bought."
+    return found
+
+
+def _require_days(bought: date | None, opened: date | None, best_before: date | None) -> None:
+    for where, sentence in odd_days(bought, opened, best_before).items():
+        raise Problem(sentence, where)
+
+
 @transaction.atomic
 def receive(purchase: Purchase) -> Lot:
     """A new lot with its first entry. Raises :class:`Problem`."""
     if not 0 < purchase.amount <= MOST:
         raise Problem("A lot holds more than nothing: write what came in, such as 500 g.", "amount")
-    if purchase.bought and purchase.best_before and purchase.best_before < purchase.bought:
-        raise Problem("It was best before a day on which it was not yet bought: check both.", "best_before")
+    _require_days(purchase.bought, purchase.opened, purchase.best_before)
     lot = Lot.objects.create(
         item_key=purchase.item_key,
         is_container=purchase.is_container,
@@ -115,8 +130,7 @@ def mark(lot: Lot, state: str, note: str = "") -> Entry:
 
 def open_lot(lot: Lot, day: date | None) -> None:
     """Note the day on which it was opened. Raises :class:`Problem` for one before it was bought."""
-    if day and lot.bought and day < lot.bought:
-        raise Problem("It cannot have been opened before it was bought.", "opened")
+    _require_days(lot.bought, day, None)
     Lot.objects.filter(pk=lot.pk).update(opened=day)
 
 
@@ -153,7 +167,7 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date) ->
     An infused oil is an ingredient of its own, like the oil it was made with.
     """
     done = Preparation.objects.filter(pk=preparation.pk, finished_on=None)
-    given = preparation.base_g if preparation.kind == Preparation.Kind.INFUSION else preparation.raw_g
+    given = preparation.given_g
     if not 0 < yield_g <= given * Decimal("1.05"):
         raise Problem(f"Out of {given.normalize():f} g cannot come {yield_g.normalize():f} g.", "yield_g")
     if day < preparation.started_on:
@@ -164,7 +178,7 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date) ->
     if preparation.kind == Preparation.Kind.INFUSION:
         # An oil that is itself the workshop's own is followed to the known one it is like.
         model = base.like or (base.key if base.key in shipped().ingredients else TYPICAL["oil"])
-        name = f"{preparation.name} in {base.name[:1].lower()}{base.name[1:]}"[:80]
+        name = f"{preparation.name} in {in_sentence(base.name)}"[:80]
         own, _ = OwnIngredient.objects.get_or_create(
             name=name,
             defaults={"role": base.role, "like_key": model, "note": "Infused in this workshop."},

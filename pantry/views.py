@@ -9,6 +9,7 @@ from balmcore.problems import Problem
 from pantry import queries, services
 from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
 from pantry.models import Entry, Lot, OwnContainer, Preparation
+from workshop.forms import tell
 from workshop.services import preferences
 from workshop.web import Fields, Request
 
@@ -36,7 +37,7 @@ def lot(request: Request, pk: int) -> HttpResponse:
         try:
             messages.success(request, _carry_out(found, form))
         except Problem as problem:
-            form.add_error(problem.where if problem.where in form.fields else None, problem.sentence)
+            tell(form, problem)
         else:
             return redirect("pantry:lot", pk)
     context = {
@@ -116,7 +117,7 @@ def finish(request: Request, pk: int) -> HttpResponse:
         try:
             lot = services.finish_preparation(found, round(form.cleaned_data["yield_g"], 6), form.cleaned_data["day"])
         except Problem as problem:
-            form.add_error(problem.where if problem.where in form.fields else None, problem.sentence)
+            tell(form, problem)
         else:
             messages.success(request, f"{found.name} is in stock as {lot}.")
             return redirect("pantry:preparations")

@@ -11,7 +11,7 @@ from balmcore.problems import Problem
 from batches.models import Batch
 from pours.models import Pour
 from pours.services import Test, measure
-from workshop.forms import mass_field, temp_field
+from workshop.forms import mass_field, tell, temp_field
 from workshop.models import Preferences
 
 MOST_PIECE_FIELDS = 24
@@ -99,7 +99,7 @@ class PourForm(forms.ModelForm):
             try:
                 measure(self.test, self.batch)
             except Problem as problem:
-                self.add_error({"grams": "press_g"}.get(problem.where, problem.where), problem.sentence)
+                tell(self, problem, {"grams": "press_g"})
         return data
 
     def clean_rest_g(self) -> Decimal | None:

@@ -1,6 +1,5 @@
 """From a lot to everything that was made from it, rests of melts followed too."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 from django.db.models import Sum
@@ -50,15 +49,13 @@ def trace(lot: Lot) -> Trace:
         wave = {pk: f"the rest of batch {batch}" for pk, batch in rests} | {pk: name.lower() for pk, name in prepared}
         if not wave:
             break
-    pours = full(Pour.objects.filter(batch__in=reached)).prefetch_related("pieces")
+    pours = full(Pour.objects.filter(batch__in=reached))
     open_batches = Batch.objects.filter(pk__in=reached, pour=None).select_related("version__formula")
     return Trace(
         lot,
-        tuple(Made(card(pour), tuple(_pieces(pour)), reached[pour.batch_id]) for pour in pours),
+        tuple(
+            Made(card(pour), tuple(str(row) for row in pour.batch.containers.all()), reached[pour.batch_id])
+            for pour in pours
+        ),
         tuple(open_batches),
     )
-
-
-def _pieces(pour: Pour) -> Iterable[str]:
-    for row in pour.batch.containers.all():
-        yield f"{row.count} × {row.name}"

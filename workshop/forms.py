@@ -4,7 +4,7 @@ A field turns a :class:`~balmcore.problems.Problem` into the sentence beside it;
 typed stays in the field.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from decimal import Decimal
 from typing import Any
 
@@ -66,6 +66,13 @@ def mass_field(prefs: Preferences, **options: Any) -> TypedField:
     return TypedField(
         lambda text: units.mass_g(text, show.mass, prefs.kitchen), lambda value: show.mass_text(value), **options
     )
+
+
+def tell(form: forms.BaseForm, problem: Problem, names: Mapping[str, str] | None = None) -> None:
+    """Put a refusal beside the field it is about, or on top where there is none; ``names`` are
+    fields that the form calls otherwise than the core."""
+    where = (names or {}).get(problem.where, problem.where)
+    form.add_error(where if where in form.fields else None, problem.sentence)
 
 
 def money(text: str, currency: str) -> Decimal:
