@@ -2,5 +2,5 @@
 
 Nothing here knows of the web or a database. Values carry their unit in their name
 (``mass_g``, ``temp_c``, ``yield_pa``); a ``share`` runs from 0 to 1; ``firmness`` is the
-0 to 100 scale explained in :mod:`balmcore.firmness`.
+0 to 100 scale explained in :mod:`balmcore.physics.firmness`.
 """

@@ -6,15 +6,15 @@ from collections.abc import Callable, Mapping
 from decimal import Decimal
 from typing import Any, TextIO
 
-from balmcore.batch import Filling, pour_temperature, scale
-from balmcore.design import Want, reach
-from balmcore.firmness import predict
-from balmcore.formula import Formula
-from balmcore.problems import Problem
-from balmcore.reader import read
-from balmcore.swap import SHOWN_C, swap
+from balmcore.composition import Formula
+from balmcore.design.substitution import SHOWN_C, swap
+from balmcore.design.target import Want, reach
+from balmcore.errors import Problem
+from balmcore.making.scaling import Filling, pour_temperature, scale
+from balmcore.physics.firmness import predict
+from balmcore.physics.thermal import Body, Place, minutes_to
+from balmcore.recipes.reading import read
 from balmcore.tables import library
-from balmcore.thermal import Body, Place, minutes_to
 
 Request = Mapping[str, Any]
 Answer = dict[str, Any]

@@ -2,7 +2,7 @@
 
 Everything people type comes through here: ``1,5`` and ``1.5``, ``½`` and ``1 1/2``, grams,
 ounces, fluid ounces, and the cups and spoons of three kitchens. What cannot be read is a
-:class:`~balmcore.problems.Problem` whose sentence shows what was typed.
+:class:`~balmcore.errors.Problem` whose sentence shows what was typed.
 """
 
 import math
@@ -15,7 +15,7 @@ from pathlib import Path
 
 import pint
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 
 FLUID_OUNCE_ML = 29.5735295625  # US
 KITCHENS = ("us", "metric", "au")
@@ -32,7 +32,7 @@ _SPOONS = {
 @cache
 def _registry() -> "pint.UnitRegistry[float]":
     registry: pint.UnitRegistry[float] = pint.UnitRegistry(None)
-    registry.load_definitions(str(Path(__file__).parent / "data" / "units.txt"))
+    registry.load_definitions(str(Path(__file__).parent / "units.txt"))
     return registry
 
 

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from django.utils import timezone
 from icalendar import Alarm, Calendar, Event
 
-from balmcore.method import FOLLOW_UPS
+from balmcore.making.method import FOLLOW_UPS
 from batches.models import Batch
 from batches.times import clock_of
 from pantry.models import Preparation

@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 from django.utils import timezone
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 
 FURTHEST_DAYS = 730
 

@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 from batches.models import BatchLine, Draw
 from pantry import services
 from pantry.models import Entry, Lot

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.batch import MOST_PIECES, Filling
-from balmcore.formula import percent_text
-from balmcore.problems import Problem
+from balmcore.composition import percent_text
+from balmcore.errors import Problem
+from balmcore.making.scaling import MOST_PIECES, Filling
 from balmcore.tables import Container
 from formulas.models import Version
 from workshop.models import Preferences

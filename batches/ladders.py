@@ -5,9 +5,9 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.formula import percent_text
-from balmcore.ladder import MOST, Ladder, Rung, ladder
-from balmcore.problems import Problem
+from balmcore.composition import percent_text
+from balmcore.design.ladder import MOST, Ladder, Rung, ladder
+from balmcore.errors import Problem
 from balmcore.tables import Ingredient, library
 from formulas.models import Version
 from workshop.models import Preferences

@@ -4,11 +4,11 @@ from datetime import UTC, datetime, timedelta
 
 from django.utils import timezone
 
-from balmcore.batch import filled_density, pieces_of
-from balmcore.method import method
-from balmcore.problems import Problem
-from balmcore.schedule import NAMES, Placed, Use, by_what, collision, ready_by, start_at, uses
-from balmcore.steps import Bench, Method
+from balmcore.errors import Problem
+from balmcore.making.method import method
+from balmcore.making.scaling import filled_density, pieces_of
+from balmcore.making.schedule import NAMES, Placed, Use, by_what, collision, ready_by, start_at, uses
+from balmcore.making.steps import Bench, Method
 from balmcore.tables import Container, library
 from balmcore.units import CELSIUS, Display
 from batches import clock

@@ -6,10 +6,10 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import Q
 
-from balmcore import formula as core
-from balmcore.batch import Filling, in_pot
-from balmcore.cooling import DEFAULT, SCHOOLS
-from balmcore.schedule import Use
+from balmcore import composition as core
+from balmcore.making.scaling import Filling, in_pot
+from balmcore.making.schedule import Use
+from balmcore.physics.cooling import DEFAULT, SCHOOLS
 from balmcore.tables import Container
 from formulas.models import Version
 from pantry.models import Entry, Lot

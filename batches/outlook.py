@@ -7,13 +7,13 @@ from decimal import Decimal
 
 from django.utils import timezone
 
-from balmcore.batch import Piece
-from balmcore.cooling import CoolDown, by_school
-from balmcore.cost import Bill, bill
-from balmcore.formula import Formula
-from balmcore.steps import Bench, Method, Step
-from balmcore.stock import Most, most
-from balmcore.words import minutes_and_hours
+from balmcore.composition import Formula
+from balmcore.making.cost import Bill, bill
+from balmcore.making.scaling import Piece
+from balmcore.making.steps import Bench, Method, Step
+from balmcore.making.stock import Most, most
+from balmcore.physics.cooling import CoolDown, by_school
+from balmcore.wording import minutes_and_hours
 from batches import clock
 from pantry.models import Lot
 from pantry.queries import in_stock, name_of, prices, usable

@@ -6,15 +6,15 @@ from datetime import datetime
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.batch import MOST_PIECES, Piece, Scaled, film_g, pot_order, pour_temperature
-from balmcore.cooling import DEFAULT, SCHOOLS
-from balmcore.dosing import Dosing, dosing
-from balmcore.firmness import Prediction, predict
-from balmcore.formula import percent_text
-from balmcore.method import method
-from balmcore.problems import Problem
-from balmcore.steps import Bench
-from balmcore.stock import counts_from
+from balmcore.composition import percent_text
+from balmcore.errors import Problem
+from balmcore.making.dosing import Dosing, dosing
+from balmcore.making.method import method
+from balmcore.making.scaling import MOST_PIECES, Piece, Scaled, film_g, pot_order, pour_temperature
+from balmcore.making.steps import Bench
+from balmcore.making.stock import counts_from
+from balmcore.physics.cooling import DEFAULT, SCHOOLS
+from balmcore.physics.firmness import Prediction, predict
 from balmcore.tables import Container, Ingredient, library
 from batches import methods, outlook
 from batches.filling import Row, by_suit, fill_text, filled, pitchers

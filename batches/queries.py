@@ -6,11 +6,11 @@ from decimal import Decimal
 
 from django.db.models import F, Prefetch, QuerySet
 
-from balmcore.batch import on_grid, pot_stage
-from balmcore.firmness import WINDOW_C, predict
-from balmcore.formula import percent_text
+from balmcore.advice.verdict import Verdict, judge
+from balmcore.composition import percent_text
+from balmcore.making.scaling import on_grid, pot_stage
+from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Ingredient, library
-from balmcore.verdict import Verdict, judge
 from batches.models import Batch, BatchLine
 from formulas.models import Version
 from formulas.queries import Jar, jar

@@ -7,12 +7,12 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from balmcore.batch import Filling, Scaled, density_at, pot_order, pour_temperature, scale
-from balmcore.cooling import DEFAULT
-from balmcore.firmness import predict
-from balmcore.formula import percent_text
-from balmcore.ladder import Ladder
-from balmcore.problems import Problem
+from balmcore.composition import percent_text
+from balmcore.design.ladder import Ladder
+from balmcore.errors import Problem
+from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature, scale
+from balmcore.physics.cooling import DEFAULT
+from balmcore.physics.firmness import predict
 from balmcore.tables import Container, library
 from batches import drawing, methods
 from batches.models import JUG, Batch, BatchContainer, BatchLine

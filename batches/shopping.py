@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
-from balmcore.stock import Packs, packs
+from balmcore.making.stock import Packs, packs
 from batches.models import Batch
 from pantry.queries import containers, in_stock, name_of, pack_sizes, prices
 

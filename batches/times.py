@@ -4,10 +4,10 @@ from dataclasses import dataclass, replace
 
 from django.db import transaction
 
-from balmcore.cooling import SCHOOLS
-from balmcore.method import method
-from balmcore.problems import Problem
-from balmcore.steps import Bench
+from balmcore.errors import Problem
+from balmcore.making.method import method
+from balmcore.making.steps import Bench
+from balmcore.physics.cooling import SCHOOLS
 from batches import clock, methods, outlook
 from batches.models import Batch
 from workshop.models import Preferences

@@ -5,8 +5,8 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from balmcore.cooling import SCHOOLS
-from balmcore.problems import Problem
+from balmcore.errors import Problem
+from balmcore.physics.cooling import SCHOOLS
 from batches import ladders, planning, queries, services, times, weighing
 from batches.calendar import calendar
 from batches.filling import by_suit, pitchers

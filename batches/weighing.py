@@ -3,7 +3,7 @@
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 from balmcore.tables import library
 from batches import services
 from batches.models import Batch

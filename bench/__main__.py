@@ -46,10 +46,10 @@ class Report:
 
 def core(report: Report) -> None:
     """The solver on the triangle and on the curve, against one bare pass over the same arrays."""
-    from balmcore.firmness import basis
-    from balmcore.formula import Formula
-    from balmcore.solids import solubility
-    from balmcore.triangle import grid, spread
+    from balmcore.composition import Formula
+    from balmcore.design.triangle import grid, spread
+    from balmcore.physics.firmness import basis
+    from balmcore.physics.solids import solubility
 
     formula = Formula.of(dict(zip(KEYS, PERCENT, strict=True)))
     keys, shares = spread(formula, grid(100))
@@ -78,9 +78,9 @@ def design(report: Report) -> None:
     stand-ins ranked; a swap."""
     from scipy.optimize import minimize
 
-    from balmcore.design import Want, reach
-    from balmcore.formula import Formula
-    from balmcore.swap import stand_ins, swap
+    from balmcore.composition import Formula
+    from balmcore.design.substitution import stand_ins, swap
+    from balmcore.design.target import Want, reach
 
     more = {"mango_butter": 5, "sweet_almond_oil": 6}
     formula = Formula.of({**dict(zip(KEYS, PERCENT, strict=True)), **more})
@@ -169,8 +169,8 @@ def plans(report: Report) -> None:
     from django.test.utils import CaptureQueriesContext
     from django.utils import timezone
 
-    from balmcore.formula import Formula as Composition
-    from balmcore.formula import normalise
+    from balmcore.composition import Formula as Composition
+    from balmcore.composition import normalise
     from batches.models import Batch
     from batches.services import plan
     from demo.loader import a_plan

@@ -6,7 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django_htmx.http import reswap, retarget
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 from workshop.web import Request
 
 

@@ -9,10 +9,10 @@ from typing import Any
 
 from django.utils import timezone
 
-from balmcore.batch import Filling, pour_temperature
-from balmcore.firmness import predict
-from balmcore.formula import Formula as Composition
-from balmcore.method import method
+from balmcore.composition import Formula as Composition
+from balmcore.making.method import method
+from balmcore.making.scaling import Filling, pour_temperature
+from balmcore.physics.firmness import predict
 from balmcore.tables import library
 from batches.methods import bench_of, moment_of, place, placed
 from batches.models import Batch

@@ -3,13 +3,13 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from balmcore.cost import Price
-from balmcore.feel import feel
-from balmcore.firmness import WINDOW_C, predict
-from balmcore.formula import percent_text
-from balmcore.shelf import shortest
+from balmcore.advice.feel import feel
+from balmcore.advice.shelf_life import shortest
+from balmcore.advice.verdict import Verdict, judge
+from balmcore.composition import percent_text
+from balmcore.making.cost import Price
+from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import library
-from balmcore.verdict import Verdict, judge
 from formulas.models import Version
 from formulas.tools import cost_text
 from pantry.queries import prices

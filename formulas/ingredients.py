@@ -4,11 +4,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from balmcore.firmness import predict
-from balmcore.formula import Formula as Composition
-from balmcore.own import is_own
-from balmcore.problems import Problem
+from balmcore.composition import Formula as Composition
+from balmcore.errors import Problem
+from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient, library
+from balmcore.tables.custom import is_own
 from formulas.models import Line, Version
 from pantry.models import LeftoverLine, Lot, OwnIngredient
 from pantry.queries import Stock, stock_of

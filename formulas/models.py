@@ -5,8 +5,8 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import Q
 
-from balmcore import formula as core
-from balmcore.safety import AREAS, AUDIENCES
+from balmcore import composition as core
+from balmcore.advice.safety import AREAS, AUDIENCES
 from balmcore.tables import Kind, library
 
 

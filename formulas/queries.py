@@ -8,16 +8,16 @@ from typing import Any
 from django.db.models import Prefetch, Q, QuerySet
 from rapidfuzz import fuzz, process
 
-from balmcore.batch import in_pot
-from balmcore.cost import Price
-from balmcore.feel import Feel, Part, feel, scent, why
-from balmcore.firmness import SKIN_C, WINDOW_C, predict, word
-from balmcore.formula import Formula as Composition
-from balmcore.formula import base_share, percent_text
-from balmcore.safety import Caution, cautions
+from balmcore.advice.feel import Feel, Part, feel, scent, why
+from balmcore.advice.safety import Caution, cautions
+from balmcore.advice.verdict import Verdict, judge
+from balmcore.composition import Formula as Composition
+from balmcore.composition import base_share, percent_text
+from balmcore.design.triangle import survey
+from balmcore.making.cost import Price
+from balmcore.making.scaling import in_pot
+from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.tables import ROLES, Ingredient, Kind, School, library
-from balmcore.triangle import survey
-from balmcore.verdict import Verdict, judge
 from formulas.models import Formula, Line, Version
 from formulas.services import starting_point
 from formulas.studio import State, Typed

@@ -2,11 +2,11 @@
 
 from django.db import transaction
 
-from balmcore.firmness import WINDOW_C, predict
-from balmcore.formula import Formula as Composition
-from balmcore.formula import normalise, percent_text
-from balmcore.problems import Problem
-from balmcore.reader import Reading, composition
+from balmcore.composition import Formula as Composition
+from balmcore.composition import normalise, percent_text
+from balmcore.errors import Problem
+from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.recipes.reading import Reading, composition
 from balmcore.tables import Kind, School, library
 from formulas.models import Formula, Line, Version
 

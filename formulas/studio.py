@@ -11,7 +11,8 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from balmcore import units
-from balmcore.formula import (
+from balmcore.advice.safety import AREAS, AUDIENCES
+from balmcore.composition import (
     Formula,
     Line,
     base_share,
@@ -23,10 +24,9 @@ from balmcore.formula import (
     set_parts,
     set_shares,
 )
-from balmcore.problems import Problem
-from balmcore.safety import AREAS, AUDIENCES
+from balmcore.design.triangle import Place, moved, place_of
+from balmcore.errors import Problem
 from balmcore.tables import Ingredient, library
-from balmcore.triangle import Place, moved, place_of
 from workshop.web import Fields
 
 MOST_LINES = 40

@@ -9,14 +9,14 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from balmcore import units
-from balmcore.cost import Price, per_gram
-from balmcore.design import Want, reach
-from balmcore.firmness import WINDOW_C, predict, word
-from balmcore.formula import Formula, pack, percent_text
-from balmcore.problems import Problem
-from balmcore.safety import most_scent
-from balmcore.shelf import shortest
-from balmcore.swap import stand_ins, swap
+from balmcore.advice.safety import most_scent
+from balmcore.advice.shelf_life import shortest
+from balmcore.composition import Formula, pack, percent_text
+from balmcore.design.substitution import stand_ins, swap
+from balmcore.design.target import Want, reach
+from balmcore.errors import Problem
+from balmcore.making.cost import Price, per_gram
+from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Ingredient, Kind, library
 from formulas.studio import State
 from pantry.models import LEFTOVER

@@ -5,9 +5,9 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from balmcore.problems import Problem
-from balmcore.reader import LONGEST_TEXT, MOST_LINES, read
-from balmcore.safety import AREAS, AUDIENCES
+from balmcore.advice.safety import AREAS, AUDIENCES
+from balmcore.errors import Problem
+from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
 from balmcore.tables import library
 from formulas import comparison, ingredients, queries, services, studio, tools
 from formulas.forms import BeginForm, NameForm

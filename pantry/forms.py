@@ -8,9 +8,10 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
 
-from balmcore import own, units
-from balmcore.problems import Problem
+from balmcore import units
+from balmcore.errors import Problem
 from balmcore.tables import ROLES, Container, library
+from balmcore.tables import custom as own
 from pantry.models import Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.queries import drawers
 from pantry.services import MOST, Purchase, odd_days

@@ -8,9 +8,10 @@ from django.db import models
 from django.db.models import F, Q
 from django.utils import timezone
 
-from balmcore import own, stock
-from balmcore.formula import Formula
+from balmcore.composition import Formula
+from balmcore.making import stock as stock
 from balmcore.tables import ROLES, Ingredient
+from balmcore.tables import custom as own
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
 OWN_INGREDIENT, LEFTOVER = "own-ingredient-", "leftover-"

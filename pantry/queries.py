@@ -8,8 +8,8 @@ from decimal import Decimal
 from django.db.models import Prefetch, Q, QuerySet
 from django.utils import timezone
 
-from balmcore.cost import Price
-from balmcore.stock import first_to_expire
+from balmcore.making.cost import Price
+from balmcore.making.stock import first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, library
 from pantry.models import LEFTOVER, Entry, Lot, OwnContainer, Preparation
 

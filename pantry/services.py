@@ -11,12 +11,12 @@ from decimal import Decimal
 from django.db import transaction
 from django.db.models import F
 
-from balmcore.formula import Formula, percent_text
-from balmcore.own import TYPICAL
-from balmcore.problems import Problem
-from balmcore.stock import draw as draws
+from balmcore.composition import Formula, percent_text
+from balmcore.errors import Problem
+from balmcore.making.stock import draw as draws
 from balmcore.tables import library, shipped
-from balmcore.words import in_sentence
+from balmcore.tables.custom import TYPICAL
+from balmcore.wording import in_sentence
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
 
 MOST = Decimal(1_000_000)

@@ -5,7 +5,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 from pantry import queries, services
 from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
 from pantry.models import Entry, Lot, OwnContainer, Preparation

@@ -7,7 +7,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 from batches.models import Batch
 from pours.models import Pour
 from pours.services import Test, measure

@@ -4,7 +4,7 @@ from django.db import models
 from django.db.models import Q
 from django.utils import timezone
 
-from balmcore.trials import RODS_MM, THUMB_WORDS
+from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from batches.models import Batch
 from pantry.models import Lot
 

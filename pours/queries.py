@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from django.core.paginator import Page, Paginator
 from django.db.models import Prefetch, QuerySet
 
-from balmcore.firmness import WINDOW_C, word
+from balmcore.physics.firmness import WINDOW_C, word
 from balmcore.tables import library
-from balmcore.trials import Measured, compare
+from balmcore.trials.press import Measured, compare
 from batches.models import Batch
 from formulas.models import Formula, Version
 from pours.models import Pour

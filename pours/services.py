@@ -7,10 +7,10 @@ from typing import Any
 
 from django.db import IntegrityError, transaction
 
-from balmcore.firmness import WINDOW_C, predict
-from balmcore.problems import Problem
+from balmcore.errors import Problem
+from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import library
-from balmcore.trials import Measured, press, thumb
+from balmcore.trials.press import Measured, press, thumb
 from batches.models import Batch
 from formulas.models import Version
 from formulas.services import mark

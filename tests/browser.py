@@ -4,6 +4,7 @@ from pathlib import Path
 from typing import Any
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import tag
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
@@ -12,6 +13,7 @@ ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-compo
 AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
 
 
+@tag("browser")
 class BrowserTestCase(StaticLiveServerTestCase):
     """One Chromium per class, one fresh page per test; any script or policy complaint fails."""
 

@@ -5,8 +5,8 @@ from decimal import Decimal as D
 
 from playwright.sync_api import Page, expect
 
-from balmcore.batch import Filling
-from balmcore.formula import Formula as Composition
+from balmcore.composition import Formula as Composition
+from balmcore.making.scaling import Filling
 from balmcore.tables import library
 from batches.models import Batch
 from batches.services import Plan, plan

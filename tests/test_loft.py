@@ -6,7 +6,7 @@ from decimal import Decimal as D
 from django.utils import timezone
 from playwright.sync_api import expect
 
-from balmcore.formula import Formula as Composition
+from balmcore.composition import Formula as Composition
 from batches.models import Batch, Draw
 from batches.services import plan, weigh
 from demo.loader import a_plan

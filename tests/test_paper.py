@@ -4,7 +4,7 @@ from decimal import Decimal as D
 
 from playwright.sync_api import expect
 
-from balmcore.formula import Formula as Composition
+from balmcore.composition import Formula as Composition
 from formulas.models import Formula
 from formulas.services import begin, save_version
 from tests.browser import BrowserTestCase

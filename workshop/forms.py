@@ -1,6 +1,6 @@
 """Form fields that read what makers type, through :mod:`balmcore.units`.
 
-A field turns a :class:`~balmcore.problems.Problem` into the sentence beside it; what was
+A field turns a :class:`~balmcore.errors.Problem` into the sentence beside it; what was
 typed stays in the field.
 """
 
@@ -13,7 +13,7 @@ from django.core.exceptions import ValidationError
 from django.forms.renderers import TemplatesSetting
 
 from balmcore import units
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 from balmcore.units import Display
 from workshop.models import Preferences
 

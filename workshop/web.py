@@ -7,7 +7,7 @@ from typing import TypeVar
 from django.http import HttpRequest, QueryDict
 from django_htmx.middleware import HtmxDetails
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 
 LONGEST = 500
 T = TypeVar("T")

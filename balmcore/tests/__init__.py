@@ -4,7 +4,7 @@ import re
 import unittest
 from typing import Any
 
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 
 
 class CoreTestCase(unittest.TestCase):

@@ -4,16 +4,16 @@ from decimal import Decimal as D
 
 import numpy as np
 
-from balmcore.feel import feel, scent, why
-from balmcore.firmness import predict
-from balmcore.formula import Formula, set_shares
-from balmcore.safety import cautions
+from balmcore.advice.feel import feel, scent, why
+from balmcore.advice.safety import cautions
+from balmcore.advice.verdict import judge
+from balmcore.composition import Formula, set_shares
+from balmcore.design.triangle import firmness_at_places, grid, place_of, spread, survey
+from balmcore.physics.firmness import predict
 from balmcore.tables import library
 from balmcore.tests import CoreTestCase
-from balmcore.trials import Measured, compare, press, thumb
-from balmcore.triangle import firmness_at_places, grid, place_of, spread, survey
+from balmcore.trials.press import Measured, compare, press, thumb
 from balmcore.units import Display
-from balmcore.verdict import judge
 
 
 class PressTests(CoreTestCase):

@@ -5,8 +5,8 @@ from decimal import Decimal as D
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from balmcore.batch import Filling, density_at, pot_order, scale
-from balmcore.formula import Formula
+from balmcore.composition import Formula
+from balmcore.making.scaling import Filling, density_at, pot_order, scale
 from balmcore.tests import CoreTestCase
 
 SALVE = Formula.of({"olive_oil": D("0.8"), "beeswax_yellow": D("0.195"), "lavender": D("0.005")})

@@ -4,15 +4,15 @@ from decimal import Decimal as D
 
 import numpy as np
 
-from balmcore.design import Want, per_gram, reach
-from balmcore.firmness import predict
-from balmcore.formula import Formula
-from balmcore.ladder import ladder
-from balmcore.safety import cautions
-from balmcore.swap import CURVE_C, stand_ins, swap
+from balmcore.advice.safety import cautions
+from balmcore.composition import Formula
+from balmcore.design.ladder import ladder
+from balmcore.design.substitution import CURVE_C, stand_ins, swap
+from balmcore.design.target import Want, per_gram, reach
+from balmcore.design.triangle import moved, place_of, reachable
+from balmcore.physics.firmness import predict
 from balmcore.tables import library
 from balmcore.tests import CoreTestCase
-from balmcore.triangle import moved, place_of, reachable
 
 BALM = Formula.of(
     {"beeswax_yellow": D("0.17"), "shea_butter_refined": D("0.2"), "coconut_oil_refined": D("0.08"),

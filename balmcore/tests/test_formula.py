@@ -5,7 +5,7 @@ from decimal import Decimal as D
 from hypothesis import given
 from hypothesis import strategies as st
 
-from balmcore.formula import (
+from balmcore.composition import (
     GRID,
     Formula,
     Line,

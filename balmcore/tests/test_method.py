@@ -6,12 +6,12 @@ from itertools import pairwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from balmcore.batch import Filling, pour_temperature, scale
-from balmcore.firmness import predict
-from balmcore.formula import Formula
-from balmcore.method import add_at, method
-from balmcore.schedule import Use, collision, ready_by, start_at, uses
-from balmcore.steps import Bench, Method, Step
+from balmcore.composition import Formula
+from balmcore.making.method import add_at, method
+from balmcore.making.scaling import Filling, pour_temperature, scale
+from balmcore.making.schedule import Use, collision, ready_by, start_at, uses
+from balmcore.making.steps import Bench, Method, Step
+from balmcore.physics.firmness import predict
 from balmcore.tables import library
 from balmcore.tests import CoreTestCase
 

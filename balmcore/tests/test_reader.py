@@ -6,7 +6,7 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from balmcore.reader import composition, read
+from balmcore.recipes.reading import composition, read
 from balmcore.tests import CoreTestCase
 
 

@@ -7,8 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from balmcore.firmness import BANDS, basis, predict, word
-from balmcore.formula import Formula
+from balmcore.composition import Formula
+from balmcore.physics.firmness import BANDS, basis, predict, word
 from balmcore.tables import library
 from balmcore.tests import CoreTestCase
 

@@ -3,16 +3,16 @@
 from datetime import date
 from decimal import Decimal as D
 
-from balmcore.batch import Filling, Piece, film_g, scale, sinkhole_ml
-from balmcore.cost import Price, bill, per_gram
-from balmcore.dosing import dosing
-from balmcore.firmness import predict
-from balmcore.formula import Formula
-from balmcore.own import by_melting, like, mixture
-from balmcore.safety import cautions
-from balmcore.shelf import shortest
-from balmcore.stock import Lot, draw, first_to_expire, most, packs, pieces_from
+from balmcore.advice.safety import cautions
+from balmcore.advice.shelf_life import shortest
+from balmcore.composition import Formula
+from balmcore.making.cost import Price, bill, per_gram
+from balmcore.making.dosing import dosing
+from balmcore.making.scaling import Filling, Piece, film_g, scale, sinkhole_ml
+from balmcore.making.stock import Lot, draw, first_to_expire, most, packs, pieces_from
+from balmcore.physics.firmness import predict
 from balmcore.tables import library, stocked
+from balmcore.tables.custom import by_melting, like, mixture
 from balmcore.tests import CoreTestCase
 
 SALVE = Formula.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.795"), "lavender": D("0.005")})

@@ -8,8 +8,9 @@ from decimal import Decimal
 from pathlib import Path
 
 from balmcore.cli import main
-from balmcore.problems import TableProblem
-from balmcore.tables import DATA, library, load
+from balmcore.errors import TableProblem
+from balmcore.tables import DATA, library
+from balmcore.tables.loading import load
 from balmcore.tests import CoreTestCase
 
 TUBE = {"beeswax_white": 24, "kokum_butter": 14, "coconut_oil_refined": 22, "castor_oil": 15, "sweet_almond_oil": 25}

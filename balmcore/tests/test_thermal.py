@@ -9,13 +9,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.cli import main
-from balmcore.cooling import SCHOOLS, body_of, by_school, cool_down
-from balmcore.firmness import predict
-from balmcore.formula import Formula
-from balmcore.grain import grain, readiness
+from balmcore.composition import Formula
+from balmcore.physics.cooling import SCHOOLS, body_of, by_school, cool_down
+from balmcore.physics.firmness import predict
+from balmcore.physics.grain import grain, readiness
+from balmcore.physics.thermal import Body, Melt, Place, places
 from balmcore.tables import library
 from balmcore.tests import CoreTestCase
-from balmcore.thermal import Body, Melt, Place, places
 
 VECTORS = json.loads((Path(__file__).parent / "vectors" / "cooling.json").read_text())
 SALVE = Formula.of({"beeswax_yellow": 17, "shea_butter_refined": 20, "sunflower_oil_ho": 63})

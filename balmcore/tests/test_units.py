@@ -3,7 +3,7 @@
 from decimal import Decimal as D
 
 from balmcore import units
-from balmcore.problems import Problem
+from balmcore.errors import Problem
 from balmcore.tests import CoreTestCase
 from balmcore.units import Display
 

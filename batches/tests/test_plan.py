@@ -12,8 +12,8 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 from icalendar import Calendar
 
-from balmcore.formula import Formula as Composition
-from balmcore.schedule import Placed
+from balmcore.composition import Formula as Composition
+from balmcore.making.schedule import Placed
 from batches.methods import minute_of
 from batches.models import Batch, Draw
 from formulas.models import Version

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from balmcore.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, word
+from balmcore.physics.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, word
 from balmcore.tables import Kind
 from balmcore.units import Display
 

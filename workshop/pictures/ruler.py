@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from balmcore.firmness import BANDS, word
+from balmcore.physics.firmness import BANDS, word
 
 WIDTH, HEIGHT = 640.0, 118.0
 LEFT, RIGHT = 14.0, 14.0

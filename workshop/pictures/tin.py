@@ -8,7 +8,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from balmcore.firmness import word
+from balmcore.physics.firmness import word
 from balmcore.tables import ROLES
 
 OUTER, INNER = 42.0, 29.0

@@ -3,10 +3,10 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from balmcore.firmness import BANDS
-from balmcore.formula import Formula
+from balmcore.composition import Formula
+from balmcore.design.triangle import Country, Triangle, place_of
+from balmcore.physics.firmness import BANDS
 from balmcore.tables import Kind, library
-from balmcore.triangle import Country, Triangle, place_of
 from balmcore.units import Display
 from workshop.pictures.tin import Tin
 

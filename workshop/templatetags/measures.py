@@ -5,10 +5,10 @@ from decimal import Decimal
 from django import template
 
 from balmcore import units
-from balmcore.formula import pack, percent_text
+from balmcore.composition import pack, percent_text
 from balmcore.tables import library
 from balmcore.units import Display
-from balmcore.words import in_sentence
+from balmcore.wording import in_sentence
 
 register = template.Library()
 

@@ -1,0 +1,1 @@
+"""What to say of a composition: safety, verdict, feel, structure, keeping."""

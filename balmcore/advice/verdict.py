@@ -1,0 +1,105 @@
+"""Plain sentences about a prediction: what it is now, what it holds to, where it clears."""
+
+from dataclasses import dataclass
+
+from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, word
+from balmcore.tables import Kind
+from balmcore.units import Display
+
+BLEED_STRUCTURE = 0.03
+BLEED_LIQUID = 0.80
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A prediction judged for a kind. ``fits`` when window and hold are both met.
+
+    ``headline`` says whether it is what the kind asks for; the others explain one matter each.
+    """
+
+    firmness: float
+    word: str
+    fits: bool
+    headline: str
+    hold: str
+    clear: str
+    set: str
+    skin: str
+    bleed: str
+
+
+def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
+    """The verdict on a prediction for a kind, temperatures in the maker's unit."""
+    firmness = prediction.firmness_at(WINDOW_C)
+    hold_sentence, holds = _hold(prediction, kind, show)
+    if firmness < kind.firm_low:
+        headline = f"{_points(kind.firm_low - round(firmness))} too soft for a {kind.name.lower()}"
+    elif firmness > kind.firm_high:
+        headline = f"{_points(round(firmness) - kind.firm_high)} too firm for a {kind.name.lower()}"
+    elif not holds:
+        headline = f"Right in a cool room, but too soft in heat for a {kind.name.lower()}"
+    else:
+        headline = f"Right for a {kind.name.lower()}"
+    return Verdict(
+        firmness=firmness,
+        word=word(firmness),
+        fits=kind.firm_low <= firmness <= kind.firm_high and holds,
+        headline=headline,
+        hold=hold_sentence,
+        clear=_clear(prediction, show),
+        set=_set(prediction, show),
+        skin=_skin(prediction, firmness),
+        bleed=_bleed(prediction),
+    )
+
+
+def _points(gap: float) -> str:
+    whole = round(gap)
+    return "Just" if whole < 1 else f"{whole} point{'' if whole == 1 else 's'}"
+
+
+def _hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, bool]:
+    if kind.hold_firmness is None or kind.hold_temp_c is None:
+        return f"Nothing to hold: a {kind.name.lower()} may flow.", True
+    held = prediction.hold_c(kind.hold_firmness)
+    wanted = show.temp_text(kind.hold_temp_c)
+    if held is None or held < 0:
+        return f"Does not hold its shape; a {kind.name.lower()} should to {wanted}.", False
+    # Rounded down: a promise of heat should not be a hair too high.
+    reached = show.temp_text(int(held) if show.temp == "C" else held - 0.28)
+    if held >= kind.hold_temp_c:
+        return f"Holds its shape to {reached}.", True
+    return f"Holds its shape to {reached} only; {wanted} is wanted.", False
+
+
+def _clear(prediction: Prediction, show: Display) -> str:
+    if prediction.clear_c is None:
+        return "Stays liquid and clear even in the cold."
+    return f"The melt is clear from {show.temp_text(prediction.clear_c)}."
+
+
+def _set(prediction: Prediction, show: Display) -> str:
+    if prediction.set_c is None:
+        return "It never sets."
+    return f"A skin forms at {show.temp_text(prediction.set_c)}: pour before."
+
+
+def _skin(prediction: Prediction, firmness: float) -> str:
+    """On skin: what is left at 33 degrees C, and how much of the firmness was given up."""
+    there = prediction.firmness_at(SKIN_C)
+    drop = firmness - there
+    if there < 10:
+        return "On skin it runs: it melts away at once." if firmness >= 10 else "On skin it runs, like an oil."
+    if there < 35:
+        return "On skin it gives up quickly and glides."
+    if there < 55:
+        return "On skin it glides with a little warmth." if drop >= 8 else "On skin it glides slowly, with some drag."
+    return "On skin it drags: it gives up little in warmth."
+
+
+def _bleed(prediction: Prediction) -> str:
+    state = prediction.curve([WINDOW_C])
+    liquid = 1 - float(state.solid_share[0, 0])
+    if float(state.structuring[0, 0]) < BLEED_STRUCTURE and liquid > BLEED_LIQUID:
+        return "Free oil is likely to stand on it: too little structure for so much liquid."
+    return ""

@@ -1,0 +1,1 @@
+"""Finding a composition: the triangle, a target, a substitution, a ladder."""

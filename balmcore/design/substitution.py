@@ -1,0 +1,170 @@
+"""Swapping one ingredient for another: one for one, and matched on the firmness curve.
+
+One for one gives the newcomer the old one's weight. Matched gives it the weight that keeps
+the curve: the share of the newcomer for which the mean squared difference of firmness over
+15 to 40 degrees C is least, the rest going to or coming from a liquid oil. Makers disagree
+on which is right; both are shown.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+
+from balmcore.composition import GRID, Formula, Line
+from balmcore.errors import Problem
+from balmcore.keeping import per_library
+from balmcore.physics.firmness import basis, clear_alone, predict
+from balmcore.physics.solids import Array
+from balmcore.tables import Ingredient, library
+
+CURVE_C = np.arange(15.0, 41.0)
+SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)
+_PARTS = 60
+
+
+@dataclass(frozen=True)
+class Swapped:
+    """Two ways to put ``into`` in the place of ``out``. ``weight_ratio`` is the matched weight of
+    the newcomer over that of the old one; ``distance`` the root mean square difference from the
+    curve before, in points, for (one for one, matched)."""
+
+    out: str
+    into: str
+    filler: str
+    one_for_one: Formula
+    matched: Formula
+    weight_ratio: float
+    distance: tuple[float, float]
+    sentence: str
+
+
+def swap(formula: Formula, out: str, into: str, filler: str) -> Swapped:
+    """Both swaps of ``out`` for ``into``, with ``filler`` taking up what is left over.
+
+    Raises :class:`Problem` when ``out`` is not in the formula with a share, when ``into`` is
+    ``out``, or when ``filler`` is not a liquid oil.
+    """
+    into_item, filler_item = library().ingredient(into, "in"), library().ingredient(filler, "filler")
+    old = next((line for line in formula.lines if line.key == out), None)
+    if old is None or old.share <= 0:
+        raise Problem(f"There is no {library().ingredient(out, 'out').name} in this formula to swap.", "out")
+    if into == out:
+        raise Problem("Choose another ingredient to put in its place.", "in")
+    if filler_item.group != "liquid_oil" or filler in (out, into):
+        raise Problem(f"{filler_item.name} cannot take up the rest: choose a liquid oil that stays.", "filler")
+    place = formula.keys.index(out)
+    rest = Formula(formula.lines[:place] + formula.lines[place + 1 :])
+    oil = next((line.share for line in rest.lines if line.key == filler), Decimal(0))
+    before = predict(formula).curve(CURVE_C).firmness[0]
+
+    def mixed(share: Decimal) -> Formula:
+        return _put(_put(rest, into, share, place), filler, old.share - share, len(rest.lines) + 1)
+
+    best = _best_share(formula, out, into, filler, before, float(old.share), float(oil))
+    share = min(max(Decimal(str(round(best, 6))).quantize(GRID), Decimal(0)), old.share + oil)
+    plain, matched = mixed(old.share), mixed(share)
+    distance = tuple(
+        float(np.sqrt(np.mean((predict(made).curve(CURVE_C).firmness[0] - before) ** 2))) for made in (plain, matched)
+    )
+    return Swapped(
+        out, into, filler, plain, matched, float(share / old.share), (distance[0], distance[1]),
+        _sentence((formula, plain, matched), into_item, filler_item, old.share, share, distance[0]),
+    )  # fmt: skip
+
+
+def _put(formula: Formula, key: str, share: Decimal, place: int) -> Formula:
+    """The formula with ``share`` more (or less) of a line, which is added at ``place`` if new."""
+    if key in formula.keys:
+        lines = tuple(one._replace(share=one.share + share) if one.key == key else one for one in formula.lines)
+    elif share:
+        lines = (*formula.lines[:place], Line(key, share), *formula.lines[place:])
+    else:
+        lines = formula.lines
+    return Formula(lines)
+
+
+def _best_share(formula: Formula, out: str, into: str, filler: str, before: Array, old: float, oil: float) -> float:
+    """The newcomer's share with the least mean squared distance from ``before``: three grids,
+    each between the neighbours of the last one's best."""
+    keys = tuple(dict.fromkeys((*(key for key in formula.keys if key != out), into, filler)))
+    compiled = basis(keys)
+    there = {line.key: float(line.share) for line in formula.lines}
+    fixed = np.array([there.get(key, 0.0) for key in keys])
+    low, high = 0.0, old + oil
+    for _ in range(3):
+        tried = np.linspace(low, high, _PARTS + 1)
+        shares = np.repeat(fixed[None, :], len(tried), axis=0)
+        shares[:, keys.index(into)] += tried
+        shares[:, keys.index(filler)] += old - tried
+        found = compiled.state(np.maximum(shares, 0), CURVE_C).firmness
+        best = int(((found - before) ** 2).mean(axis=1).argmin())
+        low, high = tried[max(best - 1, 0)], tried[min(best + 1, _PARTS)]
+    return float(tried[best])
+
+
+def _sentence(
+    made: tuple[Formula, Formula, Formula],
+    into: Ingredient,
+    filler: Ingredient,
+    old: Decimal,
+    share: Decimal,
+    off: float,
+) -> str:
+    """What the two swaps do, in words; ``made`` is before, one for one, matched."""
+    was, one, level = (round(predict(each).firmness_at(21)) for each in made)
+    lands = f"lands {abs(one - was)} point{'s' * (abs(one - was) != 1)} {'harder' if one > was else 'softer'}"
+    first = f"One for one {lands if one != was else 'lands level'}"
+    if off < 1:
+        return f"{first}: the curve hardly moves, so leave it at that."
+    rest = old - share
+    where = (
+        f"the rest goes to {filler.name.lower()}" if rest > 0 else f"the difference comes from {filler.name.lower()}"
+    )
+    nearest = "lands level" if abs(level - was) <= 1 else f"comes nearest, {abs(level - was)} points off"
+    return f"{first}; {share / old * 100:.0f} % of the weight {nearest}; {where}."
+
+
+def distance(one: Ingredient, other: Ingredient) -> float:
+    """How unlike two ingredients are, 0 and up: group, role, melting, strength and feel."""
+    melts = [clear_alone(item.key) or 0.0 for item in (one, other)]
+    feels = [item.feel_weight or 3.0 for item in (one, other)]
+    return (
+        (one.group != other.group)
+        + 3 * (one.role != other.role)
+        + abs(melts[0] - melts[1]) / 20
+        + abs(one.strength - other.strength)
+        + abs(_in_oil(one.key) - _in_oil(other.key)) / 15
+        + abs(feels[0] - feels[1]) / 4
+    )
+
+
+@per_library(512)
+def _in_oil(key: str) -> float:
+    """Firmness at skin heat of a fifth of it in oil: what an ingredient does as a structure."""
+    other = "olive_oil" if key == "sunflower_oil" else "sunflower_oil"
+    return predict(Formula.of({key: 1, other: 4})).firmness_at(33.0)
+
+
+def stand_ins(
+    key: str, vegan: bool = False, without: Iterable[str] = (), taken: Iterable[str] = (), limit: int = 6
+) -> list[Ingredient]:
+    """Ingredients of the same role that could stand in, the nearest first, wishes kept."""
+    item, barred = library().ingredient(key), set(taken) | {key, "aroma"}
+    found = [
+        other
+        for other in library().ingredients.values()
+        if other.role == item.role and other.key not in barred and allowed(other, vegan, without)
+        and (item.role != "extra" or other.group == item.group)
+    ]  # fmt: skip
+    return sorted(found, key=lambda other: (distance(item, other), other.key))[:limit]
+
+
+def allowed(item: Ingredient, vegan: bool, without: Iterable[str]) -> bool:
+    """True when an ingredient respects the wishes. ``without`` holds keys and allergens; an
+    allergen bars all whose allergens name it ("nuts" bars tree nuts)."""
+    if vegan and item.vegan != "yes":
+        return False
+    barred = [word.lower() for word in without]
+    return item.key not in barred and not any(word in allergen for word in barred for allergen in item.allergens)

@@ -1,0 +1,251 @@
+"""The triangle of wax, butter and oil around a formula: firmness everywhere in it.
+
+A place in the triangle is (wax, butter, oil), shares of what is not extra, adding to 1. The
+inner split of each group and the extras stay those of the formula; a group that the formula
+lacks is stood in for by a common ingredient.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from itertools import pairwise
+
+import contourpy
+import numpy as np
+from numpy.typing import NDArray
+
+from balmcore.composition import Formula, Line, shared_out
+from balmcore.errors import Problem
+from balmcore.physics.firmness import BANDS, WINDOW_C, basis
+from balmcore.physics.solids import Array
+
+CORNERS = ("wax", "butter", "oil")
+STAND_INS = {"wax": "beeswax_yellow", "butter": "shea_butter_refined", "oil": "sunflower_oil"}
+STEPS = 50
+SCALE_TOP = 130.0
+CLEAR_OF_DOT = 7  # grid steps between the dot and a band's name
+
+Ring = tuple[tuple[float, float], ...]
+Place = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Country:
+    """An area of the triangle between two firmnesses. ``rings`` are closed outlines in
+    (wax, butter) coordinates; holes are rings too (fill by the even-odd rule). ``label_at`` is
+    a place well inside the largest part."""
+
+    name: str
+    low: float
+    high: float
+    rings: tuple[Ring, ...]
+    label_at: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
+class Triangle:
+    """Firmness bands around a formula, the kind's window, where the hold is kept (None when
+    nothing has to hold), the corners of what the locks let it reach, and its own place."""
+
+    bands: tuple[Country, ...]
+    window: Country
+    hold: Country | None
+    reachable: tuple[Place, ...]
+    place: Place
+    stand_ins: tuple[str, ...]
+
+
+def grid(steps: int) -> Array:
+    """All places (wax, butter, oil) at 1/steps, wax running slowest: ((steps+1)(steps+2)/2, 3)."""
+    wax, butter = np.meshgrid(np.arange(steps + 1), np.arange(steps + 1), indexing="ij")
+    inside = wax + butter <= steps
+    w, b = wax[inside], butter[inside]
+    return np.stack([w, b, steps - w - b], axis=1) / steps
+
+
+def spread(formula: Formula, places: Array) -> tuple[tuple[str, ...], Array]:
+    """Compositions of the formula moved to ``places`` (P, 3).
+
+    Returns ingredient keys and shares (P, I): groups keep their inner split, extras their share.
+    """
+    formula.require_mass()
+    roles = [line.ingredient.role for line in formula.lines]
+    shares = formula.shares / formula.shares.sum()
+    keys = list(formula.keys)
+    split = np.zeros((len(CORNERS), len(keys)))
+    for g, corner in enumerate(CORNERS):
+        group = np.where([role == corner for role in roles], shares, 0.0)
+        if group.sum() > 0:
+            split[g, : len(roles)] = group / group.sum()
+        elif (stand_in := STAND_INS[corner]) in keys:
+            split[g, keys.index(stand_in)] = 1
+        else:
+            keys.append(stand_in)
+            split = np.pad(split, ((0, 0), (0, 1)))
+            split[g, -1] = 1
+    extra = np.zeros(len(keys))
+    extra[: len(roles)] = np.where([role == "extra" for role in roles], shares, 0)
+    return tuple(keys), places @ split * (1 - extra.sum()) + extra
+
+
+def firmness_at_places(formula: Formula, places: Array, temp_c: float, overrun: float = 0.0) -> Array:
+    """Firmness (P,) of the formula moved to ``places`` (P, 3), at one temperature."""
+    keys, shares = spread(formula, places)
+    return basis(keys).state(shares, np.array([temp_c]), overrun).firmness[:, 0]
+
+
+def place_of(formula: Formula) -> Place:
+    """Where the formula lies; the middle for one of extras only."""
+    roles = formula.role_shares()
+    base = sum(roles[corner] for corner in CORNERS)
+    if base <= 0:
+        return (1 / 3, 1 / 3, 1 / 3)
+    return (roles["wax"] / base, roles["butter"] / base, roles["oil"] / base)
+
+
+def _rooms(formula: Formula) -> tuple[list[Decimal], list[list[Line]], Decimal]:
+    """Per corner the share its locked lines hold and its free lines; and the share of all three.
+
+    Shares are of the whole brought to one.
+    """
+    total = formula.require_mass().total
+    held, free = [Decimal(0)] * 3, [list[Line]() for _ in CORNERS]
+    for line in formula.lines:
+        role = line.ingredient.role
+        if role in CORNERS:
+            if line.locked:
+                held[CORNERS.index(role)] += line.share / total
+            else:
+                free[CORNERS.index(role)].append(line)
+    extras = sum((line.share / total for line in formula.lines if line.ingredient.role not in CORNERS), Decimal(0))
+    return held, free, 1 - extras
+
+
+def reachable(formula: Formula) -> tuple[Place, ...]:
+    """The corners of what can be reached while locked lines and extras stay: three places, two
+    when one group cannot move, one when nothing can."""
+    held, free, base = _rooms(formula)
+    if base <= 0:
+        return (place_of(formula),)
+    low = [float(share / base) for share in held]
+    spare = 1 - sum(low)
+    movable = [g for g in range(3) if free[g]]
+    if len(movable) < 2:
+        return (place_of(formula),)
+    places = (tuple(low[h] + spare * (h == g) for h in range(3)) for g in movable)
+    return tuple((place[0], place[1], place[2]) for place in places)
+
+
+def moved(formula: Formula, place: Place) -> Formula:
+    """The formula moved to a place, or to the nearest that its locks allow, on the 0.01 % grid.
+
+    Each group keeps its inner split; locked lines and extras stay; a group without a line that
+    may move stays as it is. Raises :class:`Problem` for a place that is none.
+    """
+    if not all(math.isfinite(part) for part in place) or sum(max(part, 0) for part in place) <= 0:
+        raise Problem("That is no place in the triangle.", "place")
+    held, free, base = _rooms(formula)
+    spare = base - sum(held)
+    movable = [g for g in range(3) if free[g]]
+    if len(movable) < 2 or spare <= 0:
+        return formula
+    whole = sum(max(part, 0) for part in place)
+    wanted = [max(float(base) * max(place[g], 0) / whole - float(held[g]), 0.0) for g in movable]
+    if not sum(wanted):
+        wanted = [1.0] * len(movable)
+    rest = Decimal(1) - sum(held) - (1 - base)
+    keys, weights = [], []
+    for g, part in zip(movable, wanted, strict=True):
+        inner = sum((line.share for line in free[g]), Decimal(0))
+        for line in free[g]:
+            keys.append(line.key)
+            split = line.share / inner if inner else Decimal(1) / len(free[g])
+            weights.append(split * Decimal(str(round(part, 9))))
+    shares = shared_out(rest, weights, to_greatest=True)
+    new = dict(zip(keys, shares, strict=True))
+    total = formula.total
+    return Formula(tuple(line._replace(share=new.get(line.key, line.share / total)) for line in formula.lines))
+
+
+def survey(
+    formula: Formula,
+    window: tuple[float, float],
+    hold: tuple[float, float] | None = None,
+    overrun: float = 0.0,
+) -> Triangle:
+    """Bands of firmness at 21 degrees C over the whole triangle, the outline of the window
+    wanted, and with ``hold`` (firmness, temperature) the country in which that is kept."""
+    places = grid(STEPS)
+    index = np.rint(places * STEPS).astype(int)
+    place = place_of(formula)
+    temps = np.array([WINDOW_C] if hold is None else [WINDOW_C, hold[1]])
+    keys, shares = spread(formula, places)
+    found = basis(keys).state(shares, temps, overrun).firmness
+
+    def fields() -> Iterator[Array]:
+        for column in found.T:
+            field = np.full((STEPS + 1, STEPS + 1), np.nan)
+            field[index[:, 0], index[:, 1]] = column
+            yield field
+
+    field, *more = fields()
+    contours = _contours(field)
+    bands, low = [], -1.0
+    for high, name in BANDS:
+        bands.append(_country(contours, field, name, (low, min(high, SCALE_TOP)), place))
+        low = high
+    roles = formula.role_shares()
+    return Triangle(
+        bands=tuple(band for band in bands if band.rings),
+        window=_country(contours, field, "window", window),
+        hold=_country(_contours(more[0]), more[0], "hold", (hold[0], SCALE_TOP)) if hold else None,
+        reachable=reachable(formula),
+        place=place,
+        stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
+    )
+
+
+def _contours(field: Array) -> contourpy.ContourGenerator:
+    return contourpy.contour_generator(
+        z=np.ma.masked_invalid(field), corner_mask=True, fill_type=contourpy.FillType.OuterOffset
+    )
+
+
+def _country(
+    contours: contourpy.ContourGenerator,
+    field: Array,
+    name: str,
+    between: tuple[float, float],
+    place: Place | None = None,
+) -> Country:
+    """The country of a band; with the formula's place it is to bear its name."""
+    low, high = between
+    outlines = contourpy.convert_filled(contours.filled(low, high), contours.fill_type, contourpy.FillType.OuterOffset)
+    rings: list[Ring] = []
+    for outline, cuts in zip(*outlines, strict=True):
+        for start, end in pairwise(cuts):
+            # contourpy's x runs along the second axis (butter), y along the first (wax).
+            rings.append(tuple(map(tuple, (outline[start:end, ::-1] / STEPS).tolist())))
+    heart = _heart((field >= low) & (field < high), place) if place is not None and rings else None
+    return Country(name, low, high, tuple(rings), heart)
+
+
+def _heart(inside: NDArray[np.bool_], away_from: Place) -> tuple[float, float] | None:
+    """A grid place deep inside an area and not under the formula's dot; None when it is too thin."""
+    depth = np.zeros(inside.shape, dtype=int)
+    padded = np.zeros((inside.shape[0] + 2, inside.shape[1] + 2), dtype=bool)
+    layer = inside
+    while layer.any():
+        depth += layer
+        padded[1:-1, 1:-1] = layer
+        layer = layer & padded[:-2, 1:-1] & padded[2:, 1:-1] & padded[1:-1, :-2] & padded[1:-1, 2:]
+    if depth.max() < 3:
+        return None
+    deepest = np.argwhere(depth >= depth.max() - (depth.max() < 6))
+    middle = deepest.mean(axis=0)
+    dot = np.array(away_from[:2]) * STEPS
+    # Under the dot a name cannot be read; elsewhere the middle is best.
+    cost = np.hypot(*(deepest - middle).T) + 100 * (np.hypot(*(deepest - dot).T) < CLEAR_OF_DOT)
+    wax, butter = deepest[cost.argmin()]
+    return (float(wax) / STEPS, float(butter) / STEPS)

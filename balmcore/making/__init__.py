@@ -1,0 +1,1 @@
+"""Making it: grams, doses, method, clock, cost and stock."""

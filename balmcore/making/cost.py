@@ -1,0 +1,95 @@
+"""What a batch costs: ingredients, containers and labels, per piece and per 100 g."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.making.scaling import Piece
+
+
+@dataclass(frozen=True)
+class Price:
+    """What one gram or one piece cost, and where that figure comes from."""
+
+    each: Decimal
+    source: str
+
+
+@dataclass(frozen=True)
+class Item:
+    """One line of a bill: an amount in grams or pieces and what it comes to; ``cost`` is None when
+    no price is known."""
+
+    key: str
+    amount: Decimal
+    cost: Decimal | None
+    source: str
+
+
+@dataclass(frozen=True)
+class PieceCost:
+    """What one piece of a container costs: its share of the melt, its container, its label."""
+
+    key: str
+    count: int
+    melt: Decimal
+    container: Decimal | None
+    label: Decimal
+
+    @property
+    def total(self) -> Decimal:
+        """Melt, container and label; a container without a price counts nothing."""
+        return self.melt + (self.container or Decimal(0)) + self.label
+
+
+@dataclass(frozen=True)
+class Bill:
+    """The whole bill. ``unpriced`` are keys that no price is known of; they count nothing."""
+
+    items: tuple[Item, ...]
+    pieces: tuple[PieceCost, ...]
+    melt: Decimal
+    total: Decimal
+    per_100_g: Decimal
+    unpriced: tuple[str, ...]
+
+
+def bill(
+    lines: Mapping[str, Decimal], pieces: Sequence[Piece], prices: Mapping[str, Price], label: Decimal = Decimal(0)
+) -> Bill:
+    """The bill of a batch: grams by ingredient, pieces, and prices per gram or per piece.
+
+    What stays in the jug is paid for by the pieces: each carries its part of the whole melt by
+    weight. ``per_100_g`` is of the melt alone, by what the pieces hold.
+    """
+    melt_items = tuple(_item(key, grams, prices) for key, grams in lines.items())
+    melt = sum((item.cost for item in melt_items if item.cost is not None), Decimal(0))
+    product = sum((Decimal(str(piece.net_g)) * piece.count for piece in pieces), Decimal(0))
+    costs = tuple(
+        PieceCost(
+            piece.key,
+            piece.count,
+            melt * Decimal(str(piece.net_g)) / product if product else Decimal(0),
+            prices[piece.key].each if piece.key in prices else None,
+            label,
+        )
+        for piece in pieces
+    )
+    items = (*melt_items, *(_item(piece.key, Decimal(piece.count), prices) for piece in pieces))
+    unpriced = tuple(item.key for item in items if item.cost is None)
+    total = sum((cost.total * cost.count for cost in costs), Decimal(0)) if product else melt
+    return Bill(items, costs, melt, total, melt / product * 100 if product else Decimal(0), unpriced)
+
+
+def _item(key: str, amount: Decimal, prices: Mapping[str, Price]) -> Item:
+    price = prices.get(key)
+    if price is None:
+        return Item(key, amount, None, "no price known")
+    return Item(key, amount, amount * price.each, price.source)
+
+
+def per_gram(shares: Mapping[str, Decimal], prices: Mapping[str, Price]) -> Decimal | None:
+    """Cost of a gram of a formula by shares adding to 1, None when a price is missing."""
+    if any(key not in prices for key, share in shares.items() if share):
+        return None
+    return sum((share * prices[key].each for key, share in shares.items() if share), Decimal(0))

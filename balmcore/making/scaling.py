@@ -1,0 +1,208 @@
+"""From containers to grams: what a batch needs and how it falls on the scale's grid."""
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.composition import Formula, largest_remainder
+from balmcore.errors import Problem
+from balmcore.physics.firmness import clear_alone
+from balmcore.tables import Ingredient, library
+
+EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
+POUR_ABOVE_SET_K = 8
+COARSE = 0.05  # a rounding error above this part of a line is worth a word
+ADVICE = "Use a finer scale, drops or a larger batch."
+FILM_MM = 0.15  # a melt poured out leaves this on the wall
+SET_DENSER = 1.02  # set product against the melt at 25 degrees C
+MOST_PIECES = 5000
+MOST_GRAMS = 50_000
+
+
+def density_at(density_25_g_ml: float, temp_c: float) -> float:
+    """Density of a melt in g/mL at a temperature, from that at 25 degrees C."""
+    return density_25_g_ml * (1 - EXPANSION_PER_K * (temp_c - 25))
+
+
+def pour_temperature(set_c: float | None) -> float:
+    """Where to pour: 8 K above setting, so that it flows into corners and still sets soon; a
+    blend that never sets is filled at room temperature."""
+    return 21.0 if set_c is None else max(21.0, set_c + POUR_ABOVE_SET_K)
+
+
+@dataclass(frozen=True)
+class Filling:
+    """So many pieces of one container: brimful capacity and the share of it that is filled, or
+    the net weight wanted in each, which then decides."""
+
+    key: str
+    capacity_ml: float
+    fill: float
+    count: int
+    net_g: float | None = None
+
+    def grams(self, density_g_ml: float) -> float:
+        """What one holds of a product of that density when it is filled."""
+        return self.capacity_ml * self.fill * density_g_ml if self.net_g is None else self.net_g
+
+
+@dataclass(frozen=True)
+class Piece:
+    """What one filled container holds, in grams of product."""
+
+    key: str
+    count: int
+    net_g: float
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A line that the scale cannot weigh well; ``error`` is the rounding error over the line."""
+
+    key: str
+    error: float
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Scaled:
+    """A batch in grams. ``lines`` add to ``total_g`` exactly; both lie on the scale's grid."""
+
+    pieces: tuple[Piece, ...]
+    density_g_ml: float
+    product_g: float
+    total_g: Decimal
+    lines: Mapping[str, Decimal]
+    flags: tuple[Flag, ...]
+
+
+def scale(
+    formula: Formula,
+    fillings: Sequence[Filling],
+    pour_c: float,
+    resolution_g: Decimal,
+    loss_g: Decimal = Decimal(0),
+    overrun: float = 0.0,
+) -> Scaled:
+    """Grams of every line for these containers.
+
+    A piece takes capacity x fill x density of the melt at ``pour_c``; a whipped product is
+    filled at room temperature at density / (1 + overrun). ``loss_g`` stays in the jug.
+    Rounding to ``resolution_g`` is by largest remainder. Raises :class:`Problem` for no
+    containers, a resolution that is not above 0, or more than the bench holds.
+    """
+    formula.require_mass()
+    if not fillings:
+        raise Problem("Choose at least one container.", "containers")
+    if not resolution_g.is_finite() or resolution_g <= 0:
+        raise Problem("The scale's smallest step should be above 0.", "resolution_g")
+    if not loss_g.is_finite() or loss_g < 0:
+        raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
+    filled = filled_density(formula, pour_c, overrun)
+    for filling in fillings:
+        _check(filling, filled)
+    pieces = pieces_of(fillings, filled)
+    product = sum(piece.count * piece.net_g for piece in pieces)
+    wanted = Decimal(str(product)) + loss_g
+    if wanted > MOST_GRAMS:
+        raise Problem(
+            f"That is {float(wanted) / 1000:.1f} kg in one melt: split it into batches of "
+            f"{MOST_GRAMS // 1000} kg or less.",
+            "containers",
+        )
+    total = (wanted / resolution_g).to_integral_value() * resolution_g
+    lines, flags = on_grid(formula, total, resolution_g)
+    return Scaled(pieces, filled, product, total, lines, flags)
+
+
+def filled_density(formula: Formula, pour_c: float, overrun: float) -> float:
+    """Density in g/mL of what is filled in: the melt as it is poured, or the whipped product."""
+    density = formula.density_g_ml()
+    return density / (1 + overrun) if overrun else density_at(density, pour_c)
+
+
+def pieces_of(fillings: Sequence[Filling], density_g_ml: float) -> tuple[Piece, ...]:
+    """What each filled container holds of a product of that density."""
+    return tuple(Piece(f.key, f.count, f.grams(density_g_ml)) for f in fillings)
+
+
+def _check(filling: Filling, density_g_ml: float) -> None:
+    where = f"containers.{filling.key}"
+    if not 1 <= filling.count <= MOST_PIECES:
+        raise Problem(f"{filling.count} pieces: choose between 1 and {MOST_PIECES} in one batch.", where)
+    if not 0 < filling.capacity_ml <= 100_000:
+        raise Problem(f"A container of {filling.capacity_ml:g} mL cannot be filled.", where)
+    if not 0 < filling.fill <= 1:
+        raise Problem(f"A fill of {filling.fill * 100:g} % is not possible: choose up to 100 %.", where)
+    if filling.net_g is not None and not 0 < filling.net_g <= filling.capacity_ml * density_g_ml + 1e-9:
+        most = filling.capacity_ml * density_g_ml
+        raise Problem(
+            f"{filling.net_g:.1f} g does not go in: brimful of this it holds {most:.1f} g. "
+            "Millilitres and fluid ounces are room, not weight.",
+            where,
+        )
+
+
+def film_g(density_g_ml: float, filled_ml: float, diameter_mm: float) -> float:
+    """Grams that stay on the wall and floor of a round pitcher once it is emptied."""
+    radius, height = diameter_mm / 2, filled_ml * 1000 / (math.pi * (diameter_mm / 2) ** 2)
+    wetted_mm2 = math.pi * radius**2 + 2 * math.pi * radius * height
+    return wetted_mm2 * FILM_MM / 1000 * density_g_ml
+
+
+def sinkhole_ml(set_c: float | None, filled_ml: float) -> float:
+    """Millilitres by which a filled piece falls short once it is set and cold."""
+    if set_c is None:
+        return 0.0
+    return max(0.0, filled_ml * (1 - density_at(1.0, set_c) / SET_DENSER))
+
+
+def on_grid(formula: Formula, total_g: Decimal, resolution_g: Decimal) -> tuple[dict[str, Decimal], tuple[Flag, ...]]:
+    """Grams per line on the scale's grid, adding to ``total_g``, and the lines it is too coarse for."""
+    exact = [line.share / formula.total * total_g for line in formula.lines]
+    grams = largest_remainder(exact, resolution_g, total_g)
+    flags = []
+    for line, want, got in zip(formula.lines, exact, grams, strict=True):
+        if want > 0 and (error := float(abs(got - want) / want)) > COARSE:
+            if got:
+                sentence = f"The scale's step puts it {error * 100:.0f} % off. {ADVICE}"
+            else:
+                sentence = f"{float(want):.2g} g is too little for this scale. {ADVICE}"
+            flags.append(Flag(line.key, error, sentence))
+    return dict(zip(formula.keys, grams, strict=True)), tuple(flags)
+
+
+def in_pot(lines: Iterable[tuple[str, Decimal | None, Decimal]]) -> Formula:
+    """What is in the pot, from key, weighed and target grams of each line: weighed where it was
+    weighed, the target where it was not; the targets throughout while all that was weighed is nothing."""
+    rows = list(lines)
+    weighed = Formula.of({key: target if actual is None else actual for key, actual, target in rows})
+    return weighed if weighed.total else Formula.of({key: target for key, _, target in rows})
+
+
+STAGES = ("water", "wax", "butter", "oil", "powder", "cool")
+
+
+def pot_stage(item: Ingredient) -> str:
+    """When it goes into the pot. What bears water goes first, to be driven off before the wax;
+    antioxidant and scent come last, off the heat."""
+    if item.water_bearing:
+        return "water"
+    if item.group in ("aromatic", "antioxidant", "preservative"):
+        return "cool"
+    if item.is_powder or item.group == "colourant":
+        return "powder"
+    return item.role if item.role in STAGES else "oil"
+
+
+def pot_order(formula: Formula) -> tuple[str, ...]:
+    """Keys in the order they go into the pot: hardest wax first, then butters by melting,
+    oils, powders, and off the heat antioxidant before scent, which flies off first."""
+
+    def place(key: str) -> tuple[int, bool, float, int]:
+        item = library().ingredient(key)
+        late = item.group == "aromatic"
+        return STAGES.index(pot_stage(item)), late, -(clear_alone(key) or 0.0), formula.keys.index(key)
+
+    return tuple(sorted(formula.keys, key=place))

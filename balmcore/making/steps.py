@@ -1,0 +1,160 @@
+"""The bench a batch is made at, and the steps it is made in.
+
+Steps follow each other. Each knows whether it needs the maker's hands, what it occupies
+(stove, refrigerator, freezer) and how warm the melt is meanwhile, so that the clock, the strip
+and the calendar all come from the same list.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from balmcore.composition import Formula
+from balmcore.making.scaling import Filling, Piece, pot_order, pot_stage
+from balmcore.physics.cooling import CoolDown, body_of
+from balmcore.physics.firmness import Prediction, predict
+from balmcore.physics.solids import Array
+from balmcore.physics.thermal import Body, Course, Melt, places
+from balmcore.tables import Container, Ingredient, Kind
+from balmcore.units import CELSIUS, Display
+
+BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
+NOTHING: Array = np.zeros(0)
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What a method is worked out for: a planned batch and the room it is made in.
+
+    ``fillings`` and ``pieces`` go together; ``vessels`` are their containers by key.
+    """
+
+    formula: Formula
+    kind: Kind
+    fillings: tuple[Filling, ...]
+    pieces: tuple[Piece, ...]
+    vessels: dict[str, Container]
+    pitcher: Container
+    total_g: float
+    pour_c: float
+    overrun: float
+    room_c: float
+    school: str
+    show: Display = CELSIUS
+
+    @cached_property
+    def prediction(self) -> Prediction:
+        """What the melt will be like, before any whipping."""
+        return predict(self.formula)
+
+    @cached_property
+    def melt(self) -> Melt:
+        """The melt as something that stores heat."""
+        return Melt(self.formula)
+
+    @cached_property
+    def largest_body(self) -> Body:
+        """The piece that holds most, which cools last."""
+        density = self.formula.density_g_ml()
+        biggest = max(self.fillings, key=lambda filling: filling.grams(density))
+        return body_of(self.vessels[biggest.key], biggest.grams(density), density)
+
+    @property
+    def is_whipped(self) -> bool:
+        """True when air is beaten in."""
+        return self.overrun > 0
+
+    def temp(self, celsius: float) -> str:
+        """A temperature in the maker's unit."""
+        return self.show.temp_text(celsius)
+
+    def items(self, *stages: str) -> list[Ingredient]:
+        """The ingredients of some stages in the order of the pot."""
+        known = {line.key: line.ingredient for line in self.formula.lines if line.share}
+        return [known[key] for key in pot_order(self.formula) if key in known and pot_stage(known[key]) in stages]
+
+
+@dataclass(frozen=True)
+class Into:
+    """One ingredient on its way into the pot: when it is molten, and what it must not exceed."""
+
+    name: str
+    needs: str
+    limit: str
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step. ``hands`` is whether the maker has to be there; ``at`` is what it occupies.
+
+    ``minutes`` and ``temps_c`` (N,) are the melt's course during the step; empty when there is
+    no melt to speak of.
+    """
+
+    key: str
+    title: str
+    text: str
+    reason: str
+    length: float
+    hands: bool = True
+    at: str = ""
+    caution: str = ""
+    into: tuple[Into, ...] = ()
+    minutes: Array = field(default_factory=lambda: NOTHING)
+    temps_c: Array = field(default_factory=lambda: NOTHING)
+
+    @property
+    def ends_c(self) -> float | None:
+        """How warm the melt is at the end of it, None where there is no melt."""
+        return float(self.temps_c[-1]) if self.temps_c.size else None
+
+
+@dataclass(frozen=True)
+class Method:
+    """All steps of a batch, and what is known of its cooling."""
+
+    steps: tuple[Step, ...]
+    cooled: CoolDown | None
+    window_min: float | None
+
+    @property
+    def length(self) -> float:
+        """Minutes from the first step to the last label."""
+        return sum(step.length for step in self.steps)
+
+    @property
+    def hands_on(self) -> float:
+        """Minutes of it in which the maker has to be there."""
+        return sum(step.length for step in self.steps if step.hands)
+
+    def timed(self) -> Iterator[tuple[float, Step]]:
+        """Every step with the minute at which it begins."""
+        start = 0.0
+        for step in self.steps:
+            yield start, step
+            start += step.length
+
+
+def pitcher_course(bench: Bench, start_c: float, place: str, stirred: bool) -> Course:
+    """How the melt in its pitcher comes towards the temperature of a place."""
+    body = body_of(bench.pitcher, bench.total_g, bench.formula.density_g_ml())
+    return bench.melt.course(body, start_c, places(bench.room_c)[place], stirred)
+
+
+def along(step: Step, course: Course) -> Step:
+    """The step with the part of a course that falls into its length."""
+    keep = course.minutes < step.length
+    minutes = np.append(course.minutes[keep], step.length)
+    temps = np.append(course.temps_c[keep], course.temp_at(step.length))
+    return _with_course(step, minutes, temps)
+
+
+def flat(step: Step, temp_c: float) -> Step:
+    """The step with the melt at one temperature throughout."""
+    return _with_course(step, np.array([0.0, step.length]), np.array([temp_c, temp_c]))
+
+
+def _with_course(step: Step, minutes: Array, temps_c: Array) -> Step:
+    return replace(step, minutes=minutes, temps_c=temps_c)

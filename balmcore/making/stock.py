@@ -1,0 +1,103 @@
+"""What lies in stock: which lot serves first, how much it lets one make, what has to be bought."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
+
+from balmcore.composition import Formula
+from balmcore.making.scaling import Piece
+
+NEVER = date.max
+
+
+@dataclass(frozen=True)
+class Lot:
+    """What is left of one purchase: an amount in grams, or in pieces for containers."""
+
+    pk: int
+    left: Decimal
+    best_before: date | None = None
+    bought: date | None = None
+    is_good: bool = True
+
+
+def first_to_expire(lots: Iterable[Lot]) -> list[Lot]:
+    """Good lots that hold something, in the order in which they should be used up."""
+    usable = [lot for lot in lots if lot.is_good and lot.left > 0]
+    return sorted(usable, key=lambda lot: (lot.best_before or NEVER, lot.bought or NEVER, lot.pk))
+
+
+def draw(lots: Iterable[Lot], amount: Decimal, chosen: int | None = None) -> tuple[dict[int, Decimal], Decimal]:
+    """How much leaves which lot, and what is missing.
+
+    The lot chosen serves first, whatever its date; then the first to expire.
+    """
+    ordered = first_to_expire(lots)
+    ordered.sort(key=lambda lot: lot.pk != chosen)
+    taken: dict[int, Decimal] = {}
+    for lot in ordered:
+        part = min(amount, lot.left)
+        if part > 0:
+            taken[lot.pk] = part
+            amount -= part
+    return taken, amount
+
+
+@dataclass(frozen=True)
+class Most:
+    """The largest batch that the stock allows, and the ingredient that runs out with it.
+    ``uncounted`` are lines of which no lot is written down."""
+
+    total_g: Decimal
+    key: str
+    uncounted: tuple[str, ...]
+
+
+def most(formula: Formula, stock: Mapping[str, Decimal]) -> Most | None:
+    """The largest batch by the stock of each line, None when no line is in stock at all."""
+    lines = [line for line in formula.lines if line.share]
+    counted = [line for line in lines if line.key in stock]
+    if not counted:
+        return None
+    least = min(counted, key=lambda line: stock[line.key] / line.share)
+    total = stock[least.key] / least.share * formula.total
+    return Most(total, least.key, tuple(line.key for line in lines if line.key not in stock))
+
+
+def pieces_from(total_g: Decimal, loss_g: Decimal, net_g: float) -> int:
+    """How many pieces of ``net_g`` a batch of ``total_g`` fills when ``loss_g`` stays in the jug."""
+    if net_g <= 0 or total_g <= loss_g:
+        return 0
+    return int(((total_g - loss_g) / Decimal(str(net_g))).to_integral_value(ROUND_FLOOR))
+
+
+def counts_from(total_g: Decimal, loss_g: Decimal, pieces: Sequence[Piece]) -> list[int]:
+    """How many of each piece a batch of ``total_g`` fills, their parts of the whole kept."""
+    whole = sum(piece.net_g * piece.count for piece in pieces)
+    return [
+        pieces_from((total_g - loss_g) * Decimal(str(piece.net_g * piece.count / whole)), Decimal(0), piece.net_g)
+        for piece in pieces
+    ]
+
+
+@dataclass(frozen=True)
+class Packs:
+    """So many packs of one size; ``size`` None when none was ever bought and the amount stands bare."""
+
+    amount: Decimal
+    size: Decimal | None
+    count: int
+
+
+def packs(missing: Decimal, sizes: Sequence[Decimal]) -> Packs:
+    """The missing amount rounded up to packs of a size bought before, the least left over first."""
+    usable = [size for size in sizes if size > 0]
+    if not usable:
+        return Packs(missing, None, 1)
+
+    def bought(size: Decimal) -> Packs:
+        count = int((missing / size).to_integral_value(ROUND_CEILING))
+        return Packs(count * size, size, count)
+
+    return min((bought(size) for size in usable), key=lambda pack: (pack.amount, pack.count))

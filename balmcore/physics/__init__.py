@@ -1,0 +1,1 @@
+"""What a melt does: solids, firmness, heat and time, grain."""

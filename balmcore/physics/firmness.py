@@ -1,0 +1,266 @@
+"""From percentages to firmness, and to the temperatures a maker asks for.
+
+Structuring solids E (each ingredient's solids times its strength; powders stiffen as a
+filler, E / (1 - v) with v their volume share) give a yield stress and a firmness::
+
+    Y = A E^m exp(-b (T - 20))     F = 25 (log10(Y / 1 Pa) - 2)
+
+so 100 Pa is 0, 1 kPa 25, 10 kPa 50, 100 kPa 75 and 1 MPa 100; below 0 it is liquid and
+shown as 0. The exponent is that of fat networks and wax gels, whose yield rises near the
+third power of solids (Haighton 1959; Narine & Marangoni 1999).
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from balmcore.composition import Formula
+from balmcore.keeping import per_library
+from balmcore.physics.solids import Array, molten_part, solubility
+from balmcore.tables import Ingredient, Species, library
+
+YIELD_PA = 1.75e6
+EXPONENT = 2.8
+SOFTENING_PER_K = 0.045
+REFERENCE_C = 20.0
+WINDOW_C = 21.0  # the temperature at which kinds state their window
+SKIN_C = 33.0
+SIGMA = 9.0
+SIGMA_PER_LOW_CONFIDENCE = 3.0
+CLEAR_SOLIDS = 0.001
+UNDERCOOLING_FAT_K = 2.0
+UNDERCOOLING_WAX_K = 1.0
+COLDEST_C, HOTTEST_C = -20.0, 110.0
+
+# Upper end of each band on the firmness scale and its word.
+BANDS: tuple[tuple[float, str], ...] = (
+    (10, "runs"),
+    (28, "gel"),
+    (42, "soft scoop"),
+    (58, "pot salve"),
+    (70, "firm pot"),
+    (82, "stick"),
+    (96, "bar"),
+    (float("inf"), "brick"),
+)
+
+
+def word(firmness: float) -> str:
+    """The word for a firmness: runs, gel, soft scoop, pot salve, firm pot, stick, bar, brick."""
+    return next(name for top, name in BANDS if firmness < top)
+
+
+def firmness_of(yield_pa: Array) -> Array:
+    """Firmness of a yield stress, not clipped; minus infinity for a liquid. Any shape."""
+    with np.errstate(divide="ignore"):
+        return 25 * (np.log10(yield_pa) - 2)
+
+
+@dataclass(frozen=True)
+class State:
+    """What a composition is like; every array has the shape (compositions, temperatures).
+
+    ``solid`` is the solid part of every melting species, (K, P, T), and ``mass`` (K, P) the
+    species' mass per mass of product; ``structuring`` is E.
+    """
+
+    solid: Array
+    mass: Array
+    structuring: Array
+    yield_pa: Array
+
+    @property
+    def solid_share(self) -> Array:
+        """Mass of solids per mass of product, powders not counted."""
+        result: Array = np.einsum("kp,kpt->pt", self.mass, self.solid)
+        return result
+
+    @property
+    def unclipped(self) -> Array:
+        """Firmness without a floor: minus infinity for a liquid."""
+        return firmness_of(self.yield_pa)
+
+    @property
+    def firmness(self) -> Array:
+        """Firmness with its floor of 0."""
+        return np.maximum(self.unclipped, 0.0)
+
+
+class Basis:
+    """The ingredients of a formula as arrays, ready for any composition of them.
+
+    I ingredients hold K species that melt in range and others that never freeze. Built once
+    per set of ingredients; see :func:`basis`.
+    """
+
+    def __init__(self, ingredients: Sequence[Ingredient], species: Mapping[str, Species]) -> None:
+        self.ingredients = tuple(ingredients)
+        # A rest of an earlier melt is reckoned as the plain ingredients it was mixed from.
+        leaves = list(dict.fromkeys(leaf for item in ingredients for leaf, _ in item.parts))
+        mixed = np.zeros((len(leaves), len(ingredients)))
+        for i, item in enumerate(ingredients):
+            for leaf, share in item.parts:
+                mixed[leaves.index(leaf), i] += share
+        held = {key: species[key] for leaf in leaves for key, _ in leaf.fractions}
+        melting = sorted(key for key, kind in held.items() if kind.dh_j_mol > 0)
+        if not melting:  # liquids alone: one species that none of them holds keeps the arrays whole
+            melting = [max(species, key=lambda key: species[key].dh_j_mol)]
+            held[melting[0]] = species[melting[0]]
+        row = {key: k for k, key in enumerate(melting)}
+        self.melt_c = np.array([held[key].melt_c for key in melting])
+        self.dh_j_mol = np.array([held[key].dh_j_mol for key in melting])
+        mass = np.zeros((len(melting), len(leaves)))
+        liquid = np.zeros((1, len(leaves)))
+        for i, leaf in enumerate(leaves):
+            for key, share in leaf.fractions:
+                if key in row:
+                    mass[row[key], i] = share
+                else:
+                    liquid[0, i] += share / held[key].molar_g_mol
+        molar = np.array([held[key].molar_g_mol for key in melting])
+        strength = np.array([leaf.strength for leaf in leaves])
+        self.enthalpy_j_g = self.dh_j_mol / molar
+        self.mass_per_gram = mass @ mixed
+        self.strength_per_gram = (mass * strength) @ mixed
+        self.wax_per_gram = (mass * [leaf.role == "wax" for leaf in leaves]) @ mixed
+        self.graining_per_gram = (mass * [leaf.grains for leaf in leaves]) @ mixed
+        # One product gives moles, mass and strength-weighted mass of each melting species,
+        # moles of what never freezes, and the volumes of everything and of the powders.
+        volume = np.array([[1 / leaf.density_g_ml for leaf in leaves]])
+        powder = volume * [leaf.is_powder for leaf in leaves]
+        self.per_gram = np.concatenate([mass / molar[:, None], mass, mass * strength, liquid, volume, powder]) @ mixed
+        self._at: dict[bytes, tuple[Array, Array]] = {}
+
+    def _temperatures(self, temps_c: Array) -> tuple[Array, Array]:
+        """Solubility (K, T) and A exp(-b(T - 20)) (T,); the last grids asked for are kept."""
+        key = temps_c.tobytes()
+        if (known := self._at.get(key)) is None:
+            if len(self._at) >= 16:
+                self._at.clear()
+            stiffness = YIELD_PA * np.exp(-SOFTENING_PER_K * (temps_c - REFERENCE_C))
+            known = self._at[key] = solubility(self.melt_c, self.dh_j_mol, temps_c), stiffness
+        return known
+
+    def state(self, shares: Array, temps_c: Array, overrun: float = 0.0) -> State:
+        """Solids, structure and yield of compositions at temperatures.
+
+        ``shares`` (P, I) by mass in any scale, ``temps_c`` (T,); every result is (P, T).
+        ``overrun`` is volume gained by whipping over volume before: yield falls by (1+r)^-2.
+        """
+        soluble, stiffness = self._temperatures(temps_c)
+        count = len(soluble)
+        x = self.per_gram @ (shares / shares.sum(axis=1, keepdims=True)).T
+        mass, strong = x[count : 2 * count], x[2 * count : 3 * count]
+        liquid, volume, powder = x[3 * count :]
+        solid = 1 - molten_part(x[:count, :, None], soluble[:, None, :], liquid[:, None])
+        structuring = np.einsum("kp,kpt->pt", strong, solid) / np.maximum(1 - powder / volume, 1e-9)[:, None]
+        yield_pa = stiffness * structuring**EXPONENT / (1 + overrun) ** 2
+        return State(solid, mass, structuring, yield_pa)
+
+    def solids_by_ingredient(self, shares: Array, temp_c: float, per_gram: Array | None = None) -> Array:
+        """Solid mass per ingredient, by mass of product, of one composition: (I,) -> (I,).
+
+        A species shared by several ingredients is solid in each in the same proportion.
+        ``per_gram`` (K, I) counts something else of each solid species, such as its structure.
+        """
+        solid = self.state(shares[None, :], np.array([temp_c])).solid[:, 0, 0]
+        counted = self.mass_per_gram if per_gram is None else per_gram
+        result: Array = (solid @ counted) * shares / shares.sum()
+        return result
+
+
+@per_library(256)
+def basis(keys: tuple[str, ...]) -> Basis:
+    """The ingredients of these keys as arrays. Raises ``Problem`` for an unknown key."""
+    tables = library()
+    return Basis([tables.ingredient(key, f"percent.{key}") for key in keys], tables.species)
+
+
+@dataclass(frozen=True)
+class Prediction:
+    """Everything a maker asks of one formula, before any of it is made."""
+
+    formula: Formula
+    overrun: float
+    sigma: float
+
+    @cached_property
+    def _known(self) -> dict[float, float]:
+        """Firmness at temperatures asked for before: pages ask for the same few again and again."""
+        return {}
+
+    @cached_property
+    def clear_c(self) -> float | None:
+        """The lowest temperature without solids; None when it is clear throughout."""
+        shares = self.formula.shares[None, :]
+        return _highest(lambda temps: basis(self.formula.keys).state(shares, temps).solid_share[0] >= CLEAR_SOLIDS)
+
+    @cached_property
+    def set_c(self) -> float | None:
+        """Where a skin forms: 1 K below clear where a wax leads, 2 K where a fat does."""
+        if self.clear_c is None:
+            return None
+        compiled, shares = basis(self.formula.keys), self.formula.shares
+        solids = compiled.solids_by_ingredient(shares, self.clear_c - 0.5).sum()
+        waxes = compiled.solids_by_ingredient(shares, self.clear_c - 0.5, compiled.wax_per_gram).sum()
+        return self.clear_c - (UNDERCOOLING_WAX_K if 2 * waxes > solids else UNDERCOOLING_FAT_K)
+
+    def _state(self, temps_c: Array) -> State:
+        return basis(self.formula.keys).state(self.formula.shares[None, :], temps_c, self.overrun)
+
+    def curve(self, temps_c: Sequence[float] | Array) -> State:
+        """The state at many temperatures; arrays are (1, T)."""
+        return self._state(np.asarray(temps_c, dtype=float))
+
+    def firmness_at(self, temp_c: float) -> float:
+        """Firmness at one temperature, not below 0."""
+        if temp_c not in self._known:
+            self._known[temp_c] = float(self.curve([temp_c]).firmness[0, 0])
+        return self._known[temp_c]
+
+    def hold_c(self, firmness: float) -> float | None:
+        """The highest temperature with at least that firmness, or None when there is none."""
+        return _highest(lambda temps: self.curve(temps).unclipped[0] >= firmness)
+
+    def word_at(self, temp_c: float) -> str:
+        """The word for the firmness at a temperature."""
+        return word(self.firmness_at(temp_c))
+
+
+def predict(formula: Formula, overrun: float = 0.0) -> Prediction:
+    """The prediction for a formula, whipped by ``overrun``.
+
+    One sigma of firmness is 9 points and 3 more for each ingredient of low confidence.
+    """
+    compiled = basis(formula.keys)
+    low = sum(
+        item.confidence == "low" and share > 0 for item, share in zip(compiled.ingredients, formula.shares, strict=True)
+    )
+    return Prediction(formula, overrun, SIGMA + SIGMA_PER_LOW_CONFIDENCE * low)
+
+
+@per_library(512)
+def clear_alone(key: str) -> float | None:
+    """Where an ingredient alone is clear: the order in which things melt. None for a liquid."""
+    return predict(Formula.of({key: 1})).clear_c
+
+
+def _highest(holds: Callable[[Array], NDArray[np.bool_]]) -> float | None:
+    """The highest temperature at which ``holds``, which must fail for good above it.
+
+    A grid of one kelvin, then two of 32 parts: three calls, to a thousandth of a kelvin.
+    """
+    low, high = COLDEST_C, HOTTEST_C
+    for parts in (int(HOTTEST_C - COLDEST_C), 32, 32):
+        temps = np.linspace(low, high, parts + 1)
+        true = np.flatnonzero(holds(temps))
+        if not true.size:
+            return None
+        low = float(temps[true[-1]])
+        if true[-1] == parts:
+            return low
+        high = float(temps[true[-1] + 1])
+    return (low + high) / 2

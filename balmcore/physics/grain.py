@@ -1,0 +1,52 @@
+"""Whether a butter will turn grainy, and what each way of cooling does about it.
+
+Butters rich in stearic glycerides grain when the part that melts at 39 to 52 degrees C
+crystallises slowly. The score is that part's share of the solids at 20 degrees C, weighted by
+how readily each butter grains, times the minutes between setting and 25 degrees C against 20;
+halved when it is stirred meanwhile, half as much again when the melt was not held clear.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from balmcore.composition import Formula
+from balmcore.physics.firmness import basis
+
+GRAINING_C = (39.0, 52.0)
+AT_C = 20.0
+FROM_SET_TO_C = 25.0
+AGAINST_MINUTES = 20.0
+HELD_MINUTES = 15.0
+STIRRED, NOT_HELD = 0.5, 1.5
+WORDS = ((0.25, "low"), (1.0, "some"), (float("inf"), "high"))
+
+
+@dataclass(frozen=True)
+class Grain:
+    """A score and its word: low, some or high."""
+
+    score: float
+
+    @property
+    def word(self) -> str:
+        """low, some or high."""
+        return next(word for top, word in WORDS if self.score < top)
+
+
+def readiness(formula: Formula) -> float:
+    """Share of the solids at 20 degrees C that can grain, weighted by how readily: 0 to 1."""
+    compiled = basis(formula.keys)
+    solid = compiled.state(formula.shares[None, :], np.array([AT_C])).solid[:, 0, 0]
+    shares = formula.shares / formula.shares.sum()
+    total = float(solid @ compiled.mass_per_gram @ shares)
+    low, high = GRAINING_C
+    slow = solid * ((compiled.melt_c >= low) & (compiled.melt_c <= high))
+    return float(slow @ compiled.graining_per_gram @ shares) / total if total > 1e-9 else 0.0
+
+
+def grain(formula: Formula, minutes: float, stirred: bool = False, held: bool = True) -> Grain:
+    """The score when ``minutes`` pass between setting and 25 degrees C; ``held`` is whether the
+    melt was kept clear for a quarter of an hour."""
+    score = readiness(formula) * minutes / AGAINST_MINUTES
+    return Grain(score * (STIRRED if stirred else 1.0) * (1.0 if held else NOT_HELD))

@@ -1,0 +1,1 @@
+"""Recipes as people write them, read into ingredients and grams."""

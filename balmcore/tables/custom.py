@@ -1,0 +1,116 @@
+"""A maker's own ingredients, described by little: like a known one, by a melting range, or as
+what was mixed before.
+
+What is known so little of is marked of low confidence, and predictions widen with it.
+"""
+
+from dataclasses import replace
+
+from balmcore.composition import Formula
+from balmcore.errors import Problem
+from balmcore.tables import ROLES, Ingredient, Species, library, shipped
+
+# What an own ingredient is taken to be where nothing else is said of it.
+TYPICAL = {"wax": "beeswax_white", "butter": "shea_butter_refined", "oil": "sunflower_oil", "extra": "arrowroot"}
+COLDEST_C, HOTTEST_C = -30.0, 110.0
+LIQUID_BELOW_C = 15.0
+
+
+def like(key: str, name: str, other: str, role: str = "", note: str = "") -> Ingredient:
+    """An ingredient that melts, weighs and feels as another does. Raises :class:`Problem`."""
+    model = shipped().ingredient(other, "like")
+    if role and role != model.role:
+        raise Problem(f"{model.name} is of the role {model.role}, not {role}.", "like")
+    return replace(model, key=key, name=name, like=other, note=note, confidence="low")
+
+
+def by_melting(key: str, name: str, role: str, low_c: float, high_c: float, note: str = "") -> Ingredient:
+    """An ingredient known by its role and the range over which it melts, in degrees C.
+
+    It takes the melting fractions of the known ingredient of its role that melts nearest, each
+    moved by as many degrees. Raises :class:`Problem` for a range upside down or out of reach.
+    """
+    if role not in ROLES:
+        raise Problem(f"A role is one of {', '.join(ROLES)}.", "role")
+    if low_c > high_c:
+        raise Problem(
+            f"It cannot begin to melt at {low_c:g} and be molten at {high_c:g} already: the lower figure first.",
+            "melt_low_c",
+        )
+    if not COLDEST_C <= low_c <= high_c <= HOTTEST_C:
+        raise Problem(f"Melting lies between {COLDEST_C:g} and {HOTTEST_C:g} °C.", "melt_low_c")
+    if role in ("oil", "extra") and high_c < LIQUID_BELOW_C:
+        model = shipped().ingredient(TYPICAL["oil"])
+        return replace(
+            model, key=key, name=name, role=role, melt_low_c=low_c, melt_high_c=high_c, note=note, confidence="low"
+        )
+    model = _nearest(role, low_c, high_c)
+    assert model.melt_low_c is not None
+    assert model.melt_high_c is not None
+    shift = (low_c + high_c - model.melt_low_c - model.melt_high_c) / 2
+    kinds = shipped().species
+    species = tuple(
+        Species(f"{key}:{each}", kinds[each].melt_c + shift, kinds[each].dh_j_mol, kinds[each].molar_g_mol)
+        for each, _ in model.fractions
+    )
+    return replace(
+        model,
+        key=key,
+        name=name,
+        role=role,
+        melt_low_c=low_c,
+        melt_high_c=high_c,
+        damage_c=max(model.damage_c or 80.0, high_c + 15),
+        fractions=tuple((kind.key, share) for kind, (_, share) in zip(species, model.fractions, strict=True)),
+        species=species,
+        allergens=(),
+        vegan="varies",
+        note=note,
+        confidence="low",
+    )
+
+
+def _nearest(role: str, low_c: float, high_c: float) -> Ingredient:
+    """The shipped ingredient of a role whose melting range lies nearest; extras go by butters."""
+    sought = "butter" if role in ("oil", "extra") else role
+    found = [
+        item
+        for item in shipped().ingredients.values()
+        if item.role == sought and item.fractions and item.melt_low_c is not None and item.melt_high_c is not None
+    ]
+    return min(found, key=lambda i: abs((i.melt_low_c or 0) - low_c) + abs((i.melt_high_c or 0) - high_c))
+
+
+def mixture(key: str, name: str, formula: Formula, note: str = "") -> Ingredient:
+    """What was mixed before, as one ingredient: its parts decide firmness, cautions and label.
+
+    Its role is that of its greatest group, so that it moves with it in the studio.
+    """
+    whole = formula.require_mass().expanded
+    total = float(whole.total)
+    parts = tuple((line.ingredient, float(line.share) / total) for line in whole.lines if line.share)
+    roles = whole.role_shares()
+    lives = [item.shelf_months for item, _ in parts if item.shelf_months]
+    kept = {item.vegan for item, _ in parts}
+    return Ingredient(
+        key=key,
+        name=name,
+        inci=", ".join(item.inci for item, _ in sorted(parts, key=lambda part: -part[1])),
+        role=max(ROLES[:3], key=lambda role: roles[role]),
+        group="earlier_melt",
+        density_g_ml=whole.density_g_ml(),
+        melt_high_c=None,
+        shelf_months=min(lives, default=None),
+        aroma=", ".join(dict.fromkeys(item.aroma for item, _ in parts if item.aroma not in ("", "none"))),
+        vegan="no" if "no" in kept else "varies" if "varies" in kept else "yes",
+        allergens=tuple(dict.fromkeys(word for item, _ in parts for word in item.allergens)),
+        water_bearing=any(item.water_bearing for item, _ in parts),
+        confidence="low" if any(item.confidence == "low" for item, _ in parts) else "fair",
+        note=note,
+        made_of=parts,
+    )
+
+
+def is_own(key: str) -> bool:
+    """True for a key that only this workshop's tables know."""
+    return key in library().ingredients and key not in shipped().ingredients

@@ -1,0 +1,284 @@
+"""Reference tables: species, ingredients, aromatics, colourants, containers, kinds, limits.
+
+They live as text in ``balmcore/tables/data`` so that a maker can mend a row; every file explains
+its own columns on top. They are read once and checked while they are read: a bad row is a
+:class:`~balmcore.errors.TableProblem` that names the file and the line.
+"""
+
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import replace
+from functools import cache, lru_cache
+from pathlib import Path
+from typing import TypeVar
+
+from balmcore.tables.csv_rows import Row, read
+from balmcore.tables.records import (
+    ROLES,
+    AromaLimit,
+    Aromatic,
+    Colourant,
+    Container,
+    Ingredient,
+    Kind,
+    Library,
+    School,
+    Species,
+)
+
+R = TypeVar("R", bound="Aromatic | Colourant")
+
+DATA = Path(__file__).parent / "data"
+
+
+def _species(row: Row) -> tuple[str, Species]:
+    key = row.need("key")
+    return key, Species(
+        key,
+        row.number("melt_c", -100, 200),
+        row.number("dh_j_mol", 0, 1e6),
+        row.number("molar_g_mol", 10, 5000),
+    )
+
+
+def _fractions(row: Row, species: Mapping[str, Species]) -> tuple[tuple[str, float], ...]:
+    pairs = row.pairs("fractions")
+    for key, share in pairs:
+        if key not in species:
+            raise row.refuse(f"fractions: there is no species “{key}”")
+        if not 0 < share <= 1:
+            raise row.refuse(f"fractions: {key} should be above 0 and at most 1, not {share:g}")
+    total = sum(share for _, share in pairs)
+    if pairs and abs(total - 1) > 1e-6:
+        raise row.refuse(f"fractions add to {total:.4f}, not 1")
+    return pairs
+
+
+def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredient]:
+    key = row.need("key")
+    low, high = row.maybe("melt_low_c", -50, 150), row.maybe("melt_high_c", -50, 150)
+    if low is not None and high is not None and low > high:
+        raise row.refuse(f"melt_low_c {low:g} is above melt_high_c {high:g}")
+    return key, Ingredient(
+        key=key,
+        name=row.need("name"),
+        inci=row.need("inci"),
+        role=row.choice("role", *ROLES),
+        group=row.need("group"),
+        density_g_ml=row.number("density_g_ml", 0.5, 10),
+        bulk_density_g_ml=row.maybe("bulk_density_g_ml", 0.05, 3),
+        bulk_form=row.text("bulk_form"),
+        melt_low_c=low,
+        melt_high_c=high,
+        damage_c=row.maybe("damage_c", 30, 200),
+        strength=row.number("strength", 0, 5),
+        fractions=_fractions(row, species),
+        feel_weight=row.maybe("feel_weight", 0, 5),
+        sink_minutes=row.maybe("sink_minutes", 0, 600),
+        shelf_months=row.maybe("shelf_months", 0, 1200),
+        aroma=row.text("aroma"),
+        vegan=row.choice("vegan", "yes", "no", "varies", ""),
+        allergens=row.words("allergens"),
+        usual_min_share=row.share("usual_min_pct"),
+        usual_max_share=row.share("usual_max_pct"),
+        grains=row.maybe("grains", 0, 1) or 0.0,
+        water_bearing=row.maybe("water_bearing", 0, 1) == 1,
+        confidence=row.choice("confidence", "good", "fair", "low"),
+        note=row.text("note"),
+    )
+
+
+def _aromatic(row: Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
+    key, name = row.need("key"), row.need("name")
+    aromatic = Aromatic(
+        key=key,
+        name=name,
+        max_leave_on=row.share("max_leave_on_pct"),
+        phototoxic_max=row.share("phototoxic_max_pct"),
+        lip_max=row.share("lip_max_pct"),
+        lip_suitable=row.choice("lip_suitable", "yes", "caution", "no"),
+        avoid_under_years=row.maybe("avoid_under_years", 0, 18),
+        pregnancy_caution=row.choice("pregnancy_caution", "yes", "no") == "yes",
+        nursing_caution=row.choice("nursing_caution", "yes", "no") == "yes",
+        allergens=row.words("declarable_allergens"),
+        caution=row.text("caution"),
+    )
+    return key, (
+        aromatic,
+        Ingredient(
+            key=key,
+            name=name,
+            inci=row.need("inci"),
+            role="extra",
+            group="aromatic",
+            density_g_ml=row.number("density_g_ml", 0.5, 2),
+            fractions=(("aroma", 1.0),),
+            shelf_months=row.maybe("shelf_months", 0, 1200),
+            note=aromatic.caution,
+            flash_c=row.maybe("flash_point_c", 0, 300),
+            drops_per_ml=row.maybe("drops_per_ml", 5, 80),
+        ),
+    )
+
+
+def _colourant(row: Row) -> tuple[str, tuple[Colourant, Ingredient]]:
+    key, name = row.need("key"), row.need("name")
+    kind = row.choice("kind", "mineral", "plant_powder", "infused_oil", "dye")
+    caution = row.text("caution")
+    colourant = Colourant(
+        key,
+        name,
+        row.choice("lip_ok", "yes", "no", "varies"),
+        row.choice("eye_ok", "yes", "no", "varies"),
+        caution,
+    )
+    return key, (
+        colourant,
+        Ingredient(
+            key=key,
+            name=name,
+            inci=row.need("inci"),
+            role="extra",
+            group="colourant",
+            density_g_ml=row.number("density_g_ml", 0.1, 10),
+            bulk_density_g_ml=row.maybe("bulk_density_g_ml", 0.05, 3),
+            bulk_form="spooned",
+            fractions=(("oil_liquid", 1.0),) if kind == "infused_oil" else (),
+            vegan=row.choice("vegan", "yes", "no", "varies"),
+            usual_min_share=row.share("usual_min_pct"),
+            usual_max_share=row.share("usual_max_pct"),
+            water_bearing="water" in key,
+            note=caution,
+        ),
+    )
+
+
+def _container(row: Row) -> tuple[str, Container]:
+    key = row.need("key")
+    return key, Container(
+        key=key,
+        name=row.need("name"),
+        kind=row.need("kind"),
+        capacity_ml=row.number("capacity_ml", 0.1, 100_000),
+        fill=row.number("usual_fill_fraction", 0.05, 1),
+        diameter_mm=row.number("inner_diameter_mm", 1, 2000),
+        height_mm=row.number("inner_height_mm", 1, 2000),
+        empty_g=row.maybe("piece_mass_g", 0, 10_000),
+        suits=row.words("suits"),
+        note=row.text("note"),
+    )
+
+
+def _start(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[tuple[str, float], ...]:
+    start = row.pairs("start")
+    for ingredient, _ in start:
+        if ingredient not in ingredients:
+            raise row.refuse(f"start: there is no ingredient “{ingredient}”")
+    if abs((total := sum(percent for _, percent in start)) - 100) > 1e-9:
+        raise row.refuse(f"start adds to {total:g}, not 100")
+    return start
+
+
+def _school(row: Row, ingredients: Mapping[str, Ingredient], kinds: Mapping[str, Kind]) -> tuple[str, School]:
+    key, kind = row.need("key"), row.need("kind")
+    if kind not in kinds:
+        raise row.refuse(f"there is no kind “{kind}”")
+    return key, School(key, row.need("name"), kind, _start(row, ingredients), row.need("reason"))
+
+
+def _kind(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
+    key = row.need("key")
+    start = _start(row, ingredients)
+    low, high = row.number("firm_low", 0, 120), row.number("firm_high", 0, 120)
+    if low >= high:
+        raise row.refuse(f"firm_low {low:g} is not below firm_high {high:g}")
+    return key, Kind(
+        key=key,
+        name=row.need("name"),
+        firm_low=low,
+        firm_high=high,
+        hold_firmness=row.maybe("hold_firmness", 0, 120),
+        hold_temp_c=row.maybe("hold_temp_c", -20, 90),
+        overrun=row.number("overrun", 0, 5),
+        area=row.choice("area", "body", "face", "lips", "hands_feet", "spot"),
+        suits=row.words("suits"),
+        start=start,
+        about=row.need("about"),
+    )
+
+
+def _limit(row: Row) -> tuple[tuple[str, str], AromaLimit]:
+    audience, area = row.need("audience"), row.need("area")
+    cautious, usual = row.share("cautious_max_pct"), row.share("usual_max_pct")
+    if cautious is None or usual is None or cautious > usual:
+        raise row.refuse("the cautious limit should be a number no higher than the usual one")
+    return (audience, area), AromaLimit(audience, area, cautious, usual, row.text("note"))
+
+
+def load(folder: Path = DATA) -> Library:
+    """Read every table in ``folder``. Raises :class:`TableProblem` at the first bad row."""
+    species = read(folder / "species.csv", _species)
+    ingredients = read(folder / "ingredients.csv", lambda row: _ingredient(row, species))
+    aromatics = read(folder / "aromatics.csv", _aromatic)
+    colourants = read(folder / "colourants.csv", _colourant)
+    taken = {key: item for key, (_, item) in aromatics.items()}
+    colours = {key: item for key, (_, item) in colourants.items()}
+    # The bare species, for those who reckon with scent before they have chosen one.
+    aroma = Ingredient(
+        "aroma", "Scent, not yet chosen", "Parfum", "extra", "aromatic", 0.90, fractions=(("aroma", 1.0),)
+    )
+    everything = {**colours, **taken, aroma.key: aroma, **ingredients}
+    kinds = read(folder / "kinds.csv", lambda row: _kind(row, everything))
+    return Library(
+        species=species,
+        ingredients=everything,
+        aromatics={key: item for key, (item, _) in aromatics.items()},
+        colourants={key: item for key, (item, _) in colourants.items()},
+        containers=read(folder / "containers.csv", _container),
+        kinds=kinds,
+        schools=read(folder / "schools.csv", lambda row: _school(row, everything, kinds)),
+        limits=read(folder / "audience_limits.csv", _limit),
+    )
+
+
+@cache
+def shipped() -> Library:
+    """The shipped tables, read once."""
+    return load()
+
+
+_IN_USE: ContextVar[Library | None] = ContextVar("tables in use", default=None)
+
+
+def library() -> Library:
+    """The tables in use here: the shipped ones, and within :func:`stocked` the maker's own too."""
+    return _IN_USE.get() or shipped()
+
+
+def _and_alike(rows: Mapping[str, R], own: tuple[Ingredient, ...]) -> dict[str, R]:
+    alike = {item.key: replace(rows[item.like], key=item.key, name=item.name) for item in own if item.like in rows}
+    return {**rows, **alike}
+
+
+@lru_cache(maxsize=8)
+def _with(own: tuple[Ingredient, ...]) -> Library:
+    tables = shipped()
+    return replace(
+        tables,
+        species={**tables.species, **{kind.key: kind for item in own for kind in item.species}},
+        ingredients={**tables.ingredients, **{item.key: item for item in own}},
+        # What is like an essential oil or a colour has its limits too.
+        aromatics=_and_alike(tables.aromatics, own),
+        colourants=_and_alike(tables.colourants, own),
+    )
+
+
+@contextmanager
+def stocked(own: tuple[Ingredient, ...]) -> Iterator[None]:
+    """A context in which :func:`library` knows these ingredients beside the shipped ones."""
+    token = _IN_USE.set(_with(own) if own else None)
+    try:
+        yield
+    finally:
+        _IN_USE.reset(token)
