@@ -31,7 +31,7 @@ lint: $(VENV)/.ready-dev
 
 # Timings, as ratios to bare work in the same run.
 bench: $(VENV)/.ready-dev
-	$(BIN)/python -m bench
+	$(BIN)/python -m benchmarks
 
 # Renew docs/screenshots from the demo workshop.
 shots: $(VENV)/.ready-dev chromium

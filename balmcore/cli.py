@@ -6,15 +6,15 @@ from collections.abc import Callable, Mapping
 from decimal import Decimal
 from typing import Any, TextIO
 
-from balmcore.composition import Formula
-from balmcore.design.substitution import SHOWN_C, swap
-from balmcore.design.target import Want, reach
+from balmcore.composition import Composition
+from balmcore.design.substitution import SHOWN_C, substitute
+from balmcore.design.target import Target, reformulate
 from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, pour_temperature, scale
 from balmcore.physics.firmness import predict
 from balmcore.physics.thermal import Body, Place, minutes_to
 from balmcore.recipes.reading import read
-from balmcore.tables import library
+from balmcore.tables import shipped
 
 Request = Mapping[str, Any]
 Answer = dict[str, Any]
@@ -52,15 +52,15 @@ def _number(value: object, where: str, low: float = -math.inf, high: float = mat
     return float(value)
 
 
-def _formula(request: Request) -> Formula:
+def _composition(request: Request) -> Composition:
     percent = request.get("percent")
     if not isinstance(percent, dict) or not percent:
         raise Problem("percent should be an object of ingredient keys and numbers.", "percent")
     for key, value in percent.items():
-        library().ingredient(key, f"percent.{key}")
+        shipped().ingredient(key, f"percent.{key}")
         _number(value, f"percent.{key}", 0)
-    formula = Formula.of({key: Decimal(str(value)) / 100 for key, value in percent.items()})
-    return formula.require_mass()
+    composition = Composition.of({key: Decimal(str(value)) / 100 for key, value in percent.items()})
+    return composition.require_mass()
 
 
 def _list(request: Request, name: str) -> list[Any]:
@@ -71,7 +71,7 @@ def _list(request: Request, name: str) -> list[Any]:
 
 
 def _predict(request: Request) -> Answer:
-    prediction = predict(_formula(request), _number(request.get("overrun", 0), "overrun", 0, 10))
+    prediction = predict(_composition(request), _number(request.get("overrun", 0), "overrun", 0, 10))
     temps = [_number(t, "temps_c", -60, 200) for t in _list(request, "temps_c")]
     state = prediction.curve(temps)
     return {
@@ -83,7 +83,7 @@ def _predict(request: Request) -> Answer:
         "clear_c": prediction.clear_c,
         "set_c": prediction.set_c,
         "hold_c": {"20": prediction.hold_c(20), "45": prediction.hold_c(45)},
-        "density_g_ml": prediction.formula.density_g_ml(),
+        "density_g_ml": prediction.composition.density_g_ml(),
     }
 
 
@@ -91,7 +91,7 @@ def _filling(item: object, number: int) -> Filling:
     where = f"containers.{number}"
     if not isinstance(item, dict):
         raise Problem(f"{where} should be an object.", where)
-    known = library().containers.get(str(item.get("key", "")))
+    known = shipped().containers.get(str(item.get("key", "")))
     if known is None and "capacity_ml" not in item:
         raise Problem(
             f"There is no container “{str(item.get('key', ''))[:60]}”: give capacity_ml and fill.", f"{where}.key"
@@ -110,13 +110,13 @@ def _filling(item: object, number: int) -> Filling:
 
 
 def _scale(request: Request) -> Answer:
-    formula = _formula(request)
+    composition = _composition(request)
     overrun = _number(request.get("overrun", 0), "overrun", 0, 10)
-    set_c = predict(formula).set_c
+    set_c = predict(composition).set_c
     pour = request.get("pour_c")
     pour_c = _number(pour, "pour_c", -40, 150) if pour is not None else pour_temperature(set_c)
     result = scale(
-        formula,
+        composition,
         [_filling(item, n) for n, item in enumerate(_list(request, "containers"))],
         pour_c,
         Decimal(str(_number(request.get("resolution_g", 0.1), "resolution_g"))),
@@ -132,8 +132,8 @@ def _scale(request: Request) -> Answer:
     }
 
 
-def _percent(formula: Formula) -> dict[str, float]:
-    return {line.key: float(line.share * 100) for line in formula.lines}
+def _percent(composition: Composition) -> dict[str, float]:
+    return {line.key: float(line.share * 100) for line in composition.lines}
 
 
 def _keys(request: Request, name: str, known: bool) -> tuple[str, ...]:
@@ -142,7 +142,7 @@ def _keys(request: Request, name: str, known: bool) -> tuple[str, ...]:
     if not isinstance(value, list) or not all(isinstance(word, str) for word in value) or len(value) > 200:
         raise Problem(f"{name} should be a list of names.", name)
     for word in value if known else ():
-        library().ingredient(word, name)
+        shipped().ingredient(word, name)
     return tuple(value)
 
 
@@ -154,16 +154,18 @@ def _object(request: Request, name: str) -> Request:
 
 
 def _target(request: Request) -> Answer:
-    formula = _formula(request)
+    composition = _composition(request)
     window = _list(request, "firmness")
     if len(window) != 2:
         raise Problem("firmness should be a list of two numbers, low and high.", "firmness")
     low, high = (_number(value, "firmness", 0, 150) for value in window)
     hold, wishes, locked = _object(request, "hold"), _object(request, "wishes"), _keys(request, "locked", known=True)
-    lines = tuple(line._replace(share=line.share / formula.total, locked=line.key in locked) for line in formula.lines)
-    ended = reach(
-        Formula(lines),
-        Want(
+    lines = tuple(
+        line._replace(share=line.share / composition.total, locked=line.key in locked) for line in composition.lines
+    )
+    ended = reformulate(
+        Composition(lines),
+        Target(
             low,
             high,
             _number(hold.get("firmness"), "hold.firmness", 0, 150) if hold else None,
@@ -173,21 +175,23 @@ def _target(request: Request) -> Answer:
         ),
     )
     return {
-        "met": ended.met,
-        "percent": _percent(ended.formula),
+        "met": ended.success,
+        "percent": _percent(ended.composition),
         "firmness": ended.firmness,
         "hold_firmness": ended.hold_firmness,
-        "reason": ended.reason,
+        "reason": ended.message,
     }
 
 
 def _swap(request: Request) -> Answer:
-    found = swap(_formula(request), *(str(request.get(name, "")) for name in ("out", "in", "filler")))
+    names = ("out", "in", "filler")
+    out, into, filler = (shipped().ingredient(str(request.get(name, "")), name) for name in names)
+    found = substitute(_composition(request), out.key, into, filler)
 
-    def told(formula: Formula) -> Answer:
-        firmness = predict(formula).curve(SHOWN_C).firmness[0]
+    def told(composition: Composition) -> Answer:
+        firmness = predict(composition).curve(SHOWN_C).firmness[0]
         return {
-            "percent": _percent(formula),
+            "percent": _percent(composition),
             "firmness": {f"{temp:g}": float(f) for temp, f in zip(SHOWN_C, firmness, strict=True)},
         }
 
@@ -207,7 +211,7 @@ def _read(request: Request) -> Answer:
         "lines": [
             {
                 "text": line.text,
-                "ingredient": line.ingredient or None,
+                "ingredient": line.ingredient.key if line.ingredient else None,
                 "grams": line.grams,
                 "percent": line.percent,
                 "sure": line.sure,
@@ -232,7 +236,7 @@ def _cool(request: Request) -> Answer:
     )
     asked = [_number(temp, "to_c", -60, 200) for temp in _list(request, "to_c")]
     start = _number(request.get("start_c"), "start_c", -40, 150)
-    found = minutes_to(_formula(request), body, start, place, asked, stirred)
+    found = minutes_to(_composition(request), body, start, place, asked, stirred)
     return {"minutes_to": {f"{temp:g}": minutes for temp, minutes in zip(asked, found, strict=True)}}
 
 

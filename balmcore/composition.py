@@ -1,6 +1,6 @@
-"""A formula: ingredients in shares of the whole, and what may be done to them.
+"""A composition: ingredients in shares of the whole, and what may be done to them.
 
-Formulas never change; every function returns a new one. A share is 0 to 1 by mass. Makers
+Compositions never change; every function returns a new one. A share is 0 to 1 by mass. Makers
 read and type percent of the whole to two decimals, so balancing works on that grid
 (``GRID`` = 0.01 %) and hits exactly one hundred.
 """
@@ -12,30 +12,31 @@ from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from balmcore.errors import Problem
-from balmcore.physics.solids import Array
-from balmcore.tables import ROLES, Ingredient, library
+from balmcore.tables import ROLES, Ingredient, Role, Tables, shipped
 
+Array = NDArray[np.float64]
 GRID = Decimal("0.0001")
 WHOLE = Decimal(1)
 
 
 class Line(NamedTuple):
-    """One ingredient of a formula; ``locked`` lines stay when others are balanced."""
+    """One ingredient of a composition; ``locked`` lines stay when others are balanced."""
 
-    key: str
+    ingredient: Ingredient
     share: Decimal
     locked: bool = False
 
     @property
-    def ingredient(self) -> Ingredient:
-        """The row of the ingredient table."""
-        return library().ingredient(self.key, f"percent.{self.key}")
+    def key(self) -> str:
+        """The ingredient's key."""
+        return self.ingredient.key
 
 
 @dataclass(frozen=True)
-class Formula:
+class Composition:
     """Lines in the order the maker wrote them. No ingredient stands twice; no share is negative."""
 
     lines: tuple[Line, ...]
@@ -53,14 +54,27 @@ class Formula:
                 raise Problem(f"{line.ingredient.name} cannot be less than nothing.", f"percent.{line.key}")
 
     @classmethod
-    def of(cls, shares: Mapping[str, float | Decimal]) -> "Formula":
-        """A formula of shares by key, nothing locked."""
-        return cls(tuple(Line(key, Decimal(str(share))) for key, share in shares.items()))
+    def of(cls, shares: Mapping[str, float | Decimal], tables: Tables | None = None) -> "Composition":
+        """A composition of shares by key, nothing locked; keys are those of the shipped tables or of
+        ``tables``. Raises :class:`Problem` for a key that they do not know."""
+        known = tables or shipped()
+        return cls(
+            tuple(Line(known.ingredient(key, f"percent.{key}"), Decimal(str(share))) for key, share in shares.items())
+        )
 
     @cached_property
     def keys(self) -> tuple[str, ...]:
         """Ingredient keys in line order."""
         return tuple(line.key for line in self.lines)
+
+    @cached_property
+    def ingredients(self) -> tuple[Ingredient, ...]:
+        """Ingredients in line order."""
+        return tuple(line.ingredient for line in self.lines)
+
+    def share_of(self, key: str) -> Decimal:
+        """The share of a line, as written; 0 for what is not there."""
+        return next((line.share for line in self.lines if line.key == key), Decimal(0))
 
     @cached_property
     def shares(self) -> Array:
@@ -77,25 +91,25 @@ class Formula:
         """True when the shares add to exactly one hundred percent."""
         return self.total == WHOLE
 
-    def require_mass(self) -> "Formula":
-        """Return this formula if there is anything in it. Raises :class:`Problem` when there is not."""
+    def require_mass(self) -> "Composition":
+        """Return this composition if there is anything in it. Raises :class:`Problem` when there is not."""
         if self.total <= 0:
             raise Problem("There is nothing in this formula yet: add an ingredient.", "percent")
         return self
 
     @cached_property
-    def expanded(self) -> "Formula":
+    def expanded(self) -> "Composition":
         """The same with every rest of an earlier melt written out as what it was mixed from."""
         if not any(line.ingredient.made_of for line in self.lines):
             return self
-        shares: dict[str, Decimal] = {}
+        shares: dict[Ingredient, Decimal] = {}
         for line in self.lines:
             for leaf, part in line.ingredient.parts:
-                shares[leaf.key] = shares.get(leaf.key, Decimal(0)) + line.share * Decimal(str(part))
-        return Formula.of(shares)
+                shares[leaf] = shares.get(leaf, Decimal(0)) + line.share * Decimal(str(part))
+        return Composition(tuple(Line(leaf, share) for leaf, share in shares.items()))
 
-    def role_shares(self) -> dict[str, float]:
-        """Share of wax, butter, oil and extra, adding to 1; all 0 for an empty formula."""
+    def role_shares(self) -> dict[Role, float]:
+        """Share of wax, butter, oil and extra, adding to 1; all 0 for an empty composition."""
         total = float(self.total) or 1.0
         result = dict.fromkeys(ROLES, 0.0)
         for line in self.expanded.lines:
@@ -135,8 +149,8 @@ def shared_out(room: Decimal, weights: Iterable[Decimal], to_greatest: bool = Fa
     return shares
 
 
-def set_shares(formula: Formula, shares: Mapping[str, Decimal], follow: bool) -> Formula:
-    """The formula with some lines set to new shares.
+def set_shares(composition: Composition, shares: Mapping[str, Decimal], follow: bool) -> Composition:
+    """The composition with some lines set to new shares.
 
     With ``follow`` the other unlocked lines take up the difference in proportion, to the
     grid of 0.01 %, so that the whole is exactly one hundred; locked lines stay. Without it
@@ -145,62 +159,62 @@ def set_shares(formula: Formula, shares: Mapping[str, Decimal], follow: bool) ->
     where = f"percent.{next(iter(shares), '')}"
     if any(not share.is_finite() or not 0 <= share <= 1 for share in shares.values()):
         raise Problem("A percentage lies between 0 and 100.", where)
-    lines = tuple(line._replace(share=shares.get(line.key, line.share)) for line in formula.lines)
-    return _balanced(Formula(lines), frozenset(shares), where) if follow else Formula(lines)
+    lines = tuple(line._replace(share=shares.get(line.key, line.share)) for line in composition.lines)
+    return _balanced(Composition(lines), frozenset(shares), where) if follow else Composition(lines)
 
 
-def set_group(formula: Formula, role: str, share: Decimal) -> Formula:
-    """The formula with all lines of a role together at ``share``, their inner split kept, and
+def set_group(composition: Composition, role: str, share: Decimal) -> Composition:
+    """The composition with all lines of a role together at ``share``, their inner split kept, and
     the other lines following. Locked lines stay; a group that stands at nothing is split evenly.
 
     Raises :class:`Problem` when its locked lines alone are more, or nothing in it may move.
     """
     where = f"group.{role}"
-    own = [line for line in formula.lines if line.ingredient.role == role]
+    own = [line for line in composition.lines if line.ingredient.role == role]
     free = [line for line in own if not line.locked]
     rest = share - sum((line.share for line in own if line.locked), Decimal(0))
     if rest < 0 or not free:
         raise Problem("The locked lines of this group do not let it: unlock one.", where)
     shares = shared_out(rest, (line.share for line in free))
-    return set_shares(formula, dict(zip((line.key for line in free), shares, strict=True)), follow=True)
+    return set_shares(composition, dict(zip((line.key for line in free), shares, strict=True)), follow=True)
 
 
-def base_share(formula: Formula) -> Decimal:
+def base_share(composition: Composition) -> Decimal:
     """The share of the base: the whole less the extras, which recipes often put on top of it."""
-    return WHOLE - sum((line.share for line in formula.lines if line.ingredient.role == "extra"), Decimal(0))
+    return WHOLE - sum((line.share for line in composition.lines if line.ingredient.role == Role.EXTRA), Decimal(0))
 
 
-def set_of_base(formula: Formula, key: str, part: Decimal, follow: bool) -> Formula:
-    """The formula with one line set to a part of the base instead of the whole.
+def set_of_base(composition: Composition, key: str, part: Decimal, follow: bool) -> Composition:
+    """The composition with one line set to a part of the base instead of the whole.
 
     A wax, butter or oil moves within the base and the extras stay; an extra is put on top, the
     other extras keep their part of the base and the base gives way. Raises :class:`Problem`.
     """
-    base = base_share(formula)
-    extras = {line.key: line.share for line in formula.lines if line.ingredient.role == "extra"}
+    base = base_share(composition)
+    extras = {line.key: line.share for line in composition.lines if line.ingredient.role == Role.EXTRA}
     if key not in extras:
-        held = Formula(tuple(line._replace(locked=line.locked or line.key in extras) for line in formula.lines))
+        held = Composition(tuple(line._replace(locked=line.locked or line.key in extras) for line in composition.lines))
         found = set_shares(held, {key: round(part * base, 6)}, follow)
-        locked = {line.key: line.locked for line in formula.lines}
-        return Formula(tuple(line._replace(locked=locked[line.key]) for line in found.lines))
+        locked = {line.key: line.locked for line in composition.lines}
+        return Composition(tuple(line._replace(locked=locked[line.key]) for line in found.lines))
     if base <= 0:
         raise Problem("There is no base for it to be a part of: add a wax, butter or oil.", f"percent.{key}")
     parts = {each: share / base for each, share in extras.items()} | {key: part}
     whole = 1 + sum(parts.values(), Decimal(0))
-    return set_shares(formula, {each: round(one / whole, 6) for each, one in parts.items()}, follow)
+    return set_shares(composition, {each: round(one / whole, 6) for each, one in parts.items()}, follow)
 
 
-def set_parts(formula: Formula, parts: Sequence[Decimal]) -> Formula:
-    """The formula with its waxes, butters and oils in these parts; extras keep their share.
+def set_parts(composition: Composition, parts: Sequence[Decimal]) -> Composition:
+    """The composition with its waxes, butters and oils in these parts; extras keep their share.
 
     As many parts as there are such lines set the lines, in order; three parts otherwise set
     wax : butter : oil with their inner splits. Locks do not count here, as parts name them all.
     """
-    base = [line for line in formula.lines if line.ingredient.role != "extra"]
+    base = [line for line in composition.lines if line.ingredient.role != Role.EXTRA]
     total = sum(parts, Decimal(0))
     if total <= 0 or any(part < 0 for part in parts):
         raise Problem("Parts are numbers above nothing, such as 3 : 2 : 5.", "parts")
-    room = base_share(formula)
+    room = base_share(composition)
     if len(parts) == len(base):
         weights = dict(zip((line.key for line in base), parts, strict=True))
     elif len(parts) == 3:
@@ -210,7 +224,7 @@ def set_parts(formula: Formula, parts: Sequence[Decimal]) -> Formula:
             f"That is {len(parts)} parts for {len(base)} lines: give one each, or wax : butter : oil.", "parts"
         )
     new = dict(zip(weights, shared_out(room, weights.values()), strict=True))
-    return Formula(tuple(line._replace(share=new.get(line.key, line.share)) for line in formula.lines))
+    return Composition(tuple(line._replace(share=new.get(line.key, line.share)) for line in composition.lines))
 
 
 def _split_by_role(lines: Sequence[Line], parts: Mapping[str, Decimal]) -> dict[str, Decimal]:
@@ -226,20 +240,20 @@ def _split_by_role(lines: Sequence[Line], parts: Mapping[str, Decimal]) -> dict[
     return weights
 
 
-def normalise(formula: Formula) -> Formula:
-    """The formula brought to exactly one hundred percent; locked lines stay.
+def normalise(composition: Composition) -> Composition:
+    """The composition brought to exactly one hundred percent; locked lines stay.
 
     Raises :class:`Problem` when it is empty or the locked lines leave nothing to move.
     """
-    return _balanced(formula.require_mass(), frozenset(), "percent")
+    return _balanced(composition.require_mass(), frozenset(), "percent")
 
 
-def _balanced(formula: Formula, held: frozenset[str], where: str) -> Formula:
+def _balanced(composition: Composition, held: frozenset[str], where: str) -> Composition:
     """Scale the lines neither locked nor held so that the whole is exactly one hundred."""
-    free = [line for line in formula.lines if not (line.locked or line.key in held)]
-    rest = WHOLE - sum((line.share for line in formula.lines if line not in free), Decimal(0))
+    free = [line for line in composition.lines if not (line.locked or line.key in held)]
+    rest = WHOLE - sum((line.share for line in composition.lines if line not in free), Decimal(0))
     if rest < 0:
-        locked = sum((line.share for line in formula.lines if line.locked and line.key not in held), Decimal(0))
+        locked = sum((line.share for line in composition.lines if line.locked and line.key not in held), Decimal(0))
         room = max(WHOLE - locked, Decimal(0))
         raise Problem(
             f"The locked lines leave room for {percent_text(room)} % at most: unlock one, or take less.",
@@ -248,10 +262,10 @@ def _balanced(formula: Formula, held: frozenset[str], where: str) -> Formula:
     if not free:
         if rest:
             raise Problem("Nothing is free to follow: unlock a line, or let the others keep their share.", where)
-        return formula
+        return composition
     shares = shared_out(rest, (line.share for line in free))
     new = dict(zip((line.key for line in free), shares, strict=True))
-    return Formula(tuple(line._replace(share=new.get(line.key, line.share)) for line in formula.lines))
+    return Composition(tuple(line._replace(share=new.get(line.key, line.share)) for line in composition.lines))
 
 
 def percent_text(share: Decimal, least: int = 1) -> str:
@@ -264,3 +278,33 @@ def percent_text(share: Decimal, least: int = 1) -> str:
 def pack(shares: Iterable[tuple[str, Decimal]]) -> str:
     """``key:share;key:share``, as text that travels in a form."""
     return ";".join(f"{key}:{share}" for key, share in shares)
+
+
+def mixture(key: str, name: str, composition: Composition, note: str = "") -> Ingredient:
+    """What was mixed before, as one ingredient: its parts decide firmness, cautions and label.
+
+    Its role is that of its greatest group, so that it moves with it in the studio.
+    """
+    whole = composition.require_mass().expanded
+    total = float(whole.total)
+    parts = tuple((line.ingredient, float(line.share) / total) for line in whole.lines if line.share)
+    roles = whole.role_shares()
+    lives = [item.shelf_months for item, _ in parts if item.shelf_months]
+    kept = {item.vegan for item, _ in parts}
+    return Ingredient(
+        key=key,
+        name=name,
+        inci=", ".join(item.inci for item, _ in sorted(parts, key=lambda part: -part[1])),
+        role=max(ROLES[:3], key=lambda role: roles[role]),
+        group="earlier_melt",
+        density_g_ml=whole.density_g_ml(),
+        melt_high_c=None,
+        shelf_months=min(lives, default=None),
+        aroma=", ".join(dict.fromkeys(item.aroma for item, _ in parts if item.aroma not in ("", "none"))),
+        vegan="no" if "no" in kept else "varies" if "varies" in kept else "yes",
+        allergens=tuple(dict.fromkeys(word for item, _ in parts for word in item.allergens)),
+        water_bearing=any(item.water_bearing for item, _ in parts),
+        confidence="low" if any(item.confidence == "low" for item, _ in parts) else "fair",
+        note=note,
+        made_of=parts,
+    )

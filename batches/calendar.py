@@ -7,15 +7,18 @@ from django.utils import timezone
 from icalendar import Alarm, Calendar, Event
 
 from balmcore.making.method import FOLLOW_UPS
+from balmcore.tables import Tables
+from batches.forms.schedule import clock_of
 from batches.models import Batch
-from batches.times import clock_of
 from pantry.models import Preparation
 from workshop.models import Preferences
 
 REMIND_MIN = 30
 
 
-def calendar(batches: Iterable[Batch], preparations: Iterable[Preparation], prefs: Preferences) -> bytes:
+def calendar(
+    batches: Iterable[Batch], preparations: Iterable[Preparation], tables: Tables, prefs: Preferences
+) -> bytes:
     """A calendar of batches that have a time, each with its steps and the checks that follow it,
     and of the days of preparations."""
     made = Calendar()
@@ -23,7 +26,7 @@ def calendar(batches: Iterable[Batch], preparations: Iterable[Preparation], pref
     made.add("version", "2.0")
     made.add("x-wr-calname", "Calm Tin")
     for batch in batches:
-        for event in _batch(batch, prefs):
+        for event in _batch(batch, tables, prefs):
             made.add_component(event)
     for preparation in preparations:
         for event in _preparation(preparation):
@@ -42,12 +45,12 @@ def _event(uid: str, summary: str, text: str) -> Event:
     return event
 
 
-def _batch(batch: Batch, prefs: Preferences) -> Iterable[Event]:
+def _batch(batch: Batch, tables: Tables, prefs: Preferences) -> Iterable[Event]:
     if batch.starts_at is None or batch.ready_at is None:
         return
     name = f"{batch.version.formula.name}, batch {batch.pk}"
     # What was weighed may no longer be possible by this method: then the steps are left out.
-    _, clock, _ = clock_of(batch, prefs)
+    _, clock, _ = clock_of(batch, tables, prefs)
     steps = "\n".join(f"{timed.at} {timed.step.title}: {timed.step.text}" for timed in clock.steps) if clock else ""
     event = _event(f"batch-{batch.pk}", f"Make {name}", steps)
     event.add("dtstart", batch.starts_at)

@@ -4,17 +4,48 @@ from datetime import datetime, timedelta
 from decimal import Decimal
 
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q
+from django.urls import reverse
 
-from balmcore import composition as core
+from balmcore.composition import Composition
 from balmcore.making.scaling import Filling, in_pot
 from balmcore.making.schedule import Use
-from balmcore.physics.cooling import DEFAULT, SCHOOLS
-from balmcore.tables import Container
+from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
+from balmcore.tables import Container, Kind, Tables
 from formulas.models import Version
 from pantry.models import Entry, Lot
 
 JUG = "jug_pouring_500"  # the usual pitcher
+
+
+class BatchQuerySet(models.QuerySet["Batch"]):
+    """Batches as pages ask for them."""
+
+    def unpoured(self) -> "BatchQuerySet":
+        """What is planned or being weighed."""
+        return self.exclude(state=Batch.State.POURED)
+
+    def poured(self) -> "BatchQuerySet":
+        """What was poured."""
+        return self.filter(state=Batch.State.POURED)
+
+    def on_clock(self) -> "BatchQuerySet":
+        """What is still to come and has a time."""
+        return self.unpoured().filter(starts_at__isnull=False)
+
+    def by_time(self) -> "BatchQuerySet":
+        """Those with a time first, the next one on top, then the newest."""
+        return self.order_by(F("starts_at").asc(nulls_last=True), "-pk")
+
+    def for_list(self) -> "BatchQuerySet":
+        """With what a line in a list needs."""
+        return self.select_related("version__formula").prefetch_related("containers", "lines")
+
+    def for_page(self) -> "BatchQuerySet":
+        """With everything a page needs, in a fixed number of queries."""
+        return self.select_related("version__formula").prefetch_related(
+            "version__lines", "containers", "lines__draws__lot"
+        )
 
 
 class Batch(models.Model):
@@ -24,12 +55,18 @@ class Batch(models.Model):
     things it keeps busy in minutes from its start, are kept as they were worked out then.
     """
 
+    class State(models.TextChoices):
+        PLANNED = "planned", "Planned"
+        WEIGHING = "weighing", "Weighing"
+        POURED = "poured", "Poured"
+
     class When(models.TextChoices):
         OPEN = "", "No time yet"
         START = "start", "Start at"
         READY = "ready", "Ready by"
 
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="batches")
+    state = models.CharField(max_length=8, choices=State, default=State.PLANNED, db_index=True)
     resolution_g = models.DecimalField(max_digits=12, decimal_places=6)
     loss_g = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
     pour_c = models.FloatField()
@@ -37,13 +74,15 @@ class Batch(models.Model):
     vessel_key = models.CharField(max_length=60, default=JUG)
     room_c = models.FloatField(default=20)
     cooling = models.CharField(
-        max_length=20, default=DEFAULT, choices=[(school.key, school.name) for school in SCHOOLS.values()]
+        max_length=20, default=DEFAULT, choices=[(method.key, method.name) for method in COOLING_METHODS.values()]
     )
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = models.FloatField(default=0)
     occupies = models.JSONField(default=list, blank=True)
     revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
+
+    objects = BatchQuerySet.as_manager()
 
     class Meta:
         ordering = ("-pk",)
@@ -56,6 +95,15 @@ class Batch(models.Model):
 
     def __str__(self) -> str:
         return f"Batch {self.pk} of {self.version}"
+
+    def get_absolute_url(self) -> str:
+        """Its sheet."""
+        return reverse("batches:sheet", args=[self.pk])
+
+    @property
+    def is_poured(self) -> bool:
+        """True once its pour was recorded."""
+        return self.state == self.State.POURED
 
     @property
     def fillings(self) -> list[Filling]:
@@ -77,25 +125,24 @@ class Batch(models.Model):
         """What it occupies, counted from its start."""
         return [Use(what, start, end) for what, start, end in self.occupies]
 
-    @property
-    def planned(self) -> core.Formula:
-        """The composition of the targets."""
-        return core.Formula.of({line.ingredient_key: line.target_g for line in self.lines.all()})
+    def to_kind(self, tables: Tables) -> Kind:
+        """The kind it is made as."""
+        return self.version.formula.to_kind(tables)
 
-    @property
-    def true_composition(self) -> core.Formula:
+    def to_planned(self, tables: Tables) -> Composition:
+        """The composition of the targets."""
+        return Composition.of({line.ingredient_key: line.target_g for line in self.lines.all()}, tables)
+
+    def to_composition(self, tables: Tables) -> Composition:
         """What is in the pot: weighed where it was weighed, else the target."""
-        return in_pot((line.ingredient_key, line.actual_g, line.target_g) for line in self.lines.all())
+        return in_pot(
+            (tables.ingredient(line.ingredient_key), line.actual_g, line.target_g) for line in self.lines.all()
+        )
 
     @property
     def is_weighed(self) -> bool:
         """True when every line has its actual weight."""
         return all(line.actual_g is not None for line in self.lines.all())
-
-    @property
-    def is_begun(self) -> bool:
-        """True when at least one line was weighed."""
-        return any(line.actual_g is not None for line in self.lines.all())
 
 
 class BatchContainer(models.Model):

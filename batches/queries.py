@@ -4,55 +4,32 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
-from django.db.models import F, Prefetch, QuerySet
-
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import percent_text
-from balmcore.making.scaling import on_grid, pot_stage
+from balmcore.making.scaling import Stage, on_grid, pot_stage
 from balmcore.physics.firmness import WINDOW_C, predict
-from balmcore.tables import Ingredient, library
+from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchLine
-from formulas.models import Version
-from formulas.queries import Jar, jar
 from pantry.models import Lot, Preparation
-from pantry.queries import in_stock, usable
+from pantry.queries import lots_of, serving
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
 
 STAGE_WORDS = {
-    "water": "First: drive the water off",
-    "wax": "Wax",
-    "butter": "Butters",
-    "oil": "Oils",
-    "powder": "Powders, stirred in",
-    "cool": "Off the heat, a little cooler",
+    Stage.WATER: "First: drive the water off",
+    Stage.WAX: "Wax",
+    Stage.BUTTER: "Butters",
+    Stage.OIL: "Oils",
+    Stage.POWDER: "Powders, stirred in",
+    Stage.COOL: "Off the heat, a little cooler",
 }
 
 
 MOST_LISTED, NEWEST_DONE = 400, 60
-BY_TIME = (F("starts_at").asc(nulls_last=True), "-pk")
-
-
-def full(batches: QuerySet[Batch]) -> QuerySet[Batch]:
-    """Batches with everything a page needs, in a fixed number of queries."""
-    versions = Version.objects.select_related("formula").prefetch_related("lines")
-    return batches.select_related("pour").prefetch_related(
-        Prefetch("version", versions), "containers", "lines__draws__lot"
-    )
-
-
-def _light(batches: QuerySet[Batch]) -> QuerySet[Batch]:
-    """Batches with what a line in a list needs."""
-    return batches.select_related("version__formula", "pour").prefetch_related("containers", "lines")
-
-
-def open_batches(limit: int | None = None) -> QuerySet[Batch]:
-    """Batches not poured yet: those with a time first, the next one on top, then the newest."""
-    return full(Batch.objects.filter(pour=None).order_by(*BY_TIME))[:limit]
 
 
 @dataclass(frozen=True)
-class Shown:
+class BatchCard:
     """A batch in a list."""
 
     batch: Batch
@@ -60,18 +37,13 @@ class Shown:
     total_g: Decimal
     pieces: str
 
-    @property
-    def jar(self) -> Jar:
-        """The version it is made of."""
-        return jar(self.batch.version)
-
 
 @dataclass(frozen=True)
 class Agenda:
     """What is to come, by time and then those without one; and what was poured, newest first."""
 
-    open: tuple[Shown, ...]
-    done: tuple[Shown, ...]
+    open: tuple[BatchCard, ...]
+    done: tuple[BatchCard, ...]
     preparations: tuple[Preparation, ...]
 
     @property
@@ -80,25 +52,24 @@ class Agenda:
         return bool(self.preparations) or any(entry.batch.starts_at for entry in self.open)
 
 
-def agenda() -> Agenda:
+def agenda(tables: Tables) -> Agenda:
     """The plan: batches to come with their times, preparations under way, what was poured."""
-    coming = Batch.objects.filter(pour=None).order_by(*BY_TIME)
+    coming = Batch.objects.unpoured().by_time().for_list()
     return Agenda(
-        tuple(shown(batch) for batch in _light(coming)[:MOST_LISTED]),
-        tuple(shown(batch) for batch in _light(Batch.objects.exclude(pour=None))[:NEWEST_DONE]),
+        tuple(batch_card(batch, tables) for batch in coming[:MOST_LISTED]),
+        tuple(batch_card(batch, tables) for batch in Batch.objects.poured().for_list()[:NEWEST_DONE]),
         tuple(Preparation.objects.filter(finished_on=None)),
     )
 
 
-def shown(batch: Batch) -> Shown:
+def batch_card(batch: Batch, tables: Tables) -> BatchCard:
     """A batch as a tin with its total and its pieces."""
     lines = list(batch.lines.all())
-    poured = hasattr(batch, "pour")
-    roles = batch.true_composition.role_shares()
-    picture = tin(roles, batch.version.firmness, "poured" if poured else "planned", f"Batch {batch.pk}")
-    return Shown(
+    roles = batch.to_composition(tables).role_shares()
+    state = "poured" if batch.is_poured else "planned"
+    return BatchCard(
         batch,
-        picture,
+        tin(roles, batch.version.firmness, state, f"Batch {batch.pk}"),
         sum((line.mass_g for line in lines), Decimal(0)),
         ", ".join(str(row) for row in batch.containers.all()),
     )
@@ -148,6 +119,7 @@ OFF_BY = Decimal("0.05")
 
 def account(
     batch: Batch,
+    tables: Tables,
     prefs: Preferences,
     typed: Mapping[str, str] | None = None,
     problems: Mapping[str, str] | None = None,
@@ -158,14 +130,15 @@ def account(
     lines = list(batch.lines.all())
     target = sum((line.target_g for line in lines), Decimal(0))
     weighed = sum((line.actual_g for line in lines if line.actual_g is not None), Decimal(0))
-    _, flags = on_grid(batch.version.core, target, batch.resolution_g)
+    composition, kind = batch.version.to_composition(tables), batch.to_kind(tables)
+    _, flags = on_grid(composition, target, batch.resolution_g)
     said = {flag.key: flag.sentence for flag in flags}
-    shares = {line.key: line.share for line in batch.version.core.lines}
-    keys = [line.ingredient_key for line in lines]
-    lots, tracked = usable(keys), in_stock(keys)
-    rows, stage_before = [], ""
+    shares = {line.key: line.share for line in composition.lines}
+    tracked = lots_of([line.ingredient_key for line in lines])
+    rows: list[Weighing] = []
+    stage_before: Stage | None = None
     for line in lines:
-        item = library().ingredient(line.ingredient_key)
+        item = tables.ingredient(line.ingredient_key)
         stage = pot_stage(item)
         gap = None if line.actual_g is None else line.actual_g - line.target_g
         text = "" if line.actual_g is None else prefs.show.mass_number(line.actual_g)
@@ -181,15 +154,15 @@ def account(
                 other.get(line.ingredient_key, ""),
                 gap,
                 gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
-                tuple(lots.get(line.ingredient_key, ())),
+                tuple(serving(tracked.get(line.ingredient_key, ()))),
                 ", ".join(_drawn(line, prefs)),
                 (line.actual_g or Decimal(0)) - line.drawn_g if line.ingredient_key in tracked else Decimal(0),
             )
         )
         stage_before = stage
-    truth = predict(batch.true_composition, batch.overrun)
-    verdict = judge(truth, batch.version.formula.kind, prefs.show)
-    planned = predict(batch.planned, batch.overrun).firmness_at(WINDOW_C)
+    truth = predict(batch.to_composition(tables), batch.overrun)
+    verdict = judge(truth, kind, prefs.show)
+    planned = predict(batch.to_planned(tables), batch.overrun).firmness_at(WINDOW_C)
     return Account(
         batch,
         tuple(rows),

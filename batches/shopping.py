@@ -8,8 +8,10 @@ from urllib.parse import urlencode
 from django.urls import reverse
 
 from balmcore.making.stock import Packs, packs
+from balmcore.tables import Tables
 from batches.models import Batch
-from pantry.queries import containers, in_stock, name_of, pack_sizes, prices
+from batches.services import LADDER_CUP
+from pantry.queries import containers, held_by, lots_of, name_of, pack_sizes, prices_of
 
 
 @dataclass(frozen=True)
@@ -51,13 +53,14 @@ class ShoppingList:
         return sum((item.cost for item in self.wanted if item.cost is not None), Decimal(0))
 
 
-def shopping(batches: Sequence[Batch]) -> ShoppingList:
+def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
     """What these batches still need and the stock lacks, in packs bought before."""
     needed: dict[tuple[str, bool], Decimal] = {}
     for key, is_container, amount in _needs(batches):
         needed[key, is_container] = needed.get((key, is_container), Decimal(0)) + amount
     keys = [key for key, _ in needed]
-    held, sizes, cost, vessels = in_stock(keys), pack_sizes(keys), prices(keys), containers()
+    lots, sizes, vessels = lots_of(keys), pack_sizes(keys), containers()
+    held, cost = held_by(lots), prices_of(lots)
     wanted = []
     for (key, is_container), amount in needed.items():
         there = held.get(key, Decimal(0))
@@ -65,18 +68,20 @@ def shopping(batches: Sequence[Batch]) -> ShoppingList:
             continue
         buy = packs(amount - there, sizes.get(key, []))
         paid = cost[key].each * buy.amount if key in cost else None
-        wanted.append(Wanted(key, name_of(key, vessels), is_container, amount, there, buy, paid, key not in held))
+        wanted.append(
+            Wanted(key, name_of(key, tables, vessels), is_container, amount, there, buy, paid, key not in held)
+        )
     return ShoppingList(batches, tuple(sorted(wanted, key=lambda item: (item.is_container, item.name.lower()))))
 
 
 def _needs(batches: Iterable[Batch]) -> Iterable[tuple[str, bool, Decimal]]:
     """What is not weighed and not filled yet: key, container or not, amount."""
     for batch in batches:
-        if hasattr(batch, "pour"):
+        if batch.is_poured:
             continue
         for line in batch.lines.all():
             if line.actual_g is None and line.target_g:
                 yield line.ingredient_key, False, line.target_g
         for row in batch.containers.all():
-            if row.container_key != "ladder-cup":
+            if row.container_key != LADDER_CUP:
                 yield row.container_key, True, Decimal(row.count)

@@ -6,7 +6,7 @@ from batches import views
 
 app_name = "batches"
 urlpatterns = [
-    path("", views.listing, name="list"),
+    path("", views.batch_list, name="list"),
     path("plan", views.plan, name="plan"),
     path("ladder", views.ladder, name="ladder"),
     path("<int:pk>/", views.sheet, name="sheet"),

@@ -7,6 +7,7 @@ data folder of the system): the database and the secret key. The code folder is 
 import os
 import secrets
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 import tzlocal
@@ -57,7 +58,8 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "pantry.shelves.OwnIngredientsMiddleware",
+    "workshop.middleware.PreferencesMiddleware",
+    "pantry.middleware.TablesMiddleware",
     "calmtin.refusals.RefusalMiddleware",
 ]
 
@@ -80,16 +82,17 @@ TEMPLATES = [
 ]
 FORM_RENDERER = "workshop.forms.Renderer"
 
+DATABASE_OPTIONS: dict[str, Any] = {
+    "timeout": 20,
+    # A writer takes its place when it begins, so two tabs queue instead of colliding.
+    "transaction_mode": "IMMEDIATE",
+    "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+}
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA_DIR / "workshop.sqlite3",
-        "OPTIONS": {
-            "timeout": 20,
-            # A writer takes its place when it begins, so two tabs queue instead of colliding.
-            "transaction_mode": "IMMEDIATE",
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
-        },
+        "OPTIONS": DATABASE_OPTIONS,
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -15,7 +15,7 @@ STORAGES = {
 }
 
 # Every write reaches the file itself at once: copies of it, one for each process, are whole; no test needs a disk.
-DATABASES["default"]["OPTIONS"]["init_command"] += " PRAGMA wal_autocheckpoint=1; PRAGMA synchronous=OFF;"
+DATABASE_OPTIONS["init_command"] += " PRAGMA wal_autocheckpoint=1; PRAGMA synchronous=OFF;"
 # A file, so that the server's threads and the test each have their own connection.
 DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}
 LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security")}

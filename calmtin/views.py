@@ -5,12 +5,13 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from calmtin.queries import under_way
+from workshop.web import Request
 
 
 @require_GET
-def home(request: HttpRequest) -> HttpResponse:
+def home(request: Request) -> HttpResponse:
     """What is under way and what to do next."""
-    return render(request, "home.html", {"home": under_way()})
+    return render(request, "home.html", {"home": under_way(request.tables)})
 
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:

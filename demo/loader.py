@@ -9,20 +9,23 @@ from typing import Any
 
 from django.utils import timezone
 
-from balmcore.composition import Formula as Composition
-from balmcore.making.method import method
+from balmcore.composition import Composition
+from balmcore.making.method import method_for
 from balmcore.making.scaling import Filling, pour_temperature
 from balmcore.physics.firmness import predict
-from balmcore.tables import library
-from batches.methods import bench_of, moment_of, place, placed
+from balmcore.tables import Container, shipped
+from batches.batch_plan import BatchPlan
+from batches.forms.schedule import setup_of
 from batches.models import Batch
-from batches.services import Plan, plan, weigh
+from batches.scheduling import schedule_batch, schedule_for
+from batches.services import plan_batch, record_weights
 from formulas.models import Formula, Version
-from formulas.services import begin, save_version
+from formulas.services import begin_formula, save_version
 from pantry.models import Entry, Preparation
 from pantry.services import Purchase, begin_preparation, finish_preparation, mark, receive
+from pantry.tables import workshop_tables
 from pours.models import Pour
-from pours.services import Test, record
+from pours.services import Test, measure, record_pour
 
 FILE = Path(__file__).parent / "net_loft.toml"
 LOSS_G = Decimal(3)
@@ -55,7 +58,7 @@ def _lot(entry: dict[str, Any], now: datetime) -> None:
         Purchase(
             key,
             Decimal(entry["amount"]),
-            key in library().containers,
+            key in shipped().containers,
             entry["supplier"],
             entry.get("code", ""),
             _day(now, entry["days_ago"]),
@@ -84,7 +87,7 @@ def _preparation(entry: dict[str, Any], now: datetime) -> None:
         )
     )
     if "yield_g" in entry:
-        finish_preparation(row, Decimal(entry["yield_g"]), _day(now, entry["finished_days_ago"]))
+        finish_preparation(row, Decimal(entry["yield_g"]), _day(now, entry["finished_days_ago"]), workshop_tables())
 
 
 def _formula(entry: dict[str, Any], now: datetime) -> None:
@@ -92,10 +95,12 @@ def _formula(entry: dict[str, Any], now: datetime) -> None:
     for step in entry["version"]:
         composition = Composition.of({key: Decimal(str(percent)) / 100 for key, percent in step["lines"].items()})
         if formula is None:
-            formula = begin(entry["name"], entry["kind"], composition, step["note"])
+            formula = begin_formula(entry["name"], shipped().kind(entry["kind"]), composition, step["note"])
             version = formula.versions.get()
         else:
-            version = save_version(formula, composition, seen=version.pk, made_from=version.pk, note=step["note"])
+            version = save_version(
+                formula, composition, shipped(), seen=version.pk, made_from=version.pk, note=step["note"]
+            )
         when = now - timedelta(days=step["days_ago"])
         Version.objects.filter(pk=version.pk).update(created=when)
         for work in step.get("batch", []):
@@ -104,28 +109,36 @@ def _formula(entry: dict[str, Any], now: datetime) -> None:
             _pour(version, work, now)
 
 
-def a_plan(version: Version, counts: dict[str, int]) -> Plan:
+def a_plan(version: Version, counts: dict[str, int], composition: Composition) -> BatchPlan:
     """The loft's usual plan for so many of some containers."""
-    known = library().containers
-    chosen = [known[key] for key in counts]
-    return Plan(
+    known = shipped().containers
+    chosen: list[Container] = [known[key] for key in counts]
+    return BatchPlan(
         [Filling(c.key, c.capacity_ml, c.fill, counts[c.key]) for c in chosen],
         {c.key: c for c in chosen},
-        round(pour_temperature(predict(version.core).set_c)),
+        round(pour_temperature(predict(composition).set_c)),
         RESOLUTION_G,
         LOSS_G,
-        version.formula.kind.overrun,
+        version.formula.to_kind(shipped()).overrun,
         known["jug_pouring_500"],
     )
 
 
+def plan(version: Version, counts: dict[str, int]) -> Batch:
+    """A batch by the loft's usual plan."""
+    composition = version.to_composition(shipped())
+    chosen = a_plan(version, counts, composition)
+    return plan_batch(version, composition, chosen, chosen.scaled(composition))
+
+
 def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[str, float] | None) -> Batch:
-    batch = plan(version, a_plan(version, work["containers"]))
+    batch = plan(version, work["containers"])
     if "ready_at" in work:
         clock = time.fromisoformat(work["ready_at"])
         deadline = datetime.combine(_day(now, -work["ready_in_days"]), clock, timezone.get_current_timezone())
-        made = method(bench_of(Batch.objects.get(pk=batch.pk)))
-        place(batch, moment_of(placed(made, Batch.When.READY, deadline, now).start))
+        made = method_for(setup_of(batch, shipped()))
+        schedule_batch(batch, schedule_for(made, Batch.When.READY, deadline, now))
+        batch.save()
     Batch.objects.filter(pk=batch.pk).update(created=now - timedelta(days=work["days_ago"]))
     if weighed is not None:
         lines = list(batch.lines.all())
@@ -134,7 +147,7 @@ def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[
         actual = {
             line.ingredient_key: line.target_g + Decimal(str(weighed.get(line.ingredient_key, 0))) for line in done
         }
-        batch = weigh(batch.pk, actual, batch.revision)
+        batch = record_weights(Batch.objects.for_page().get(pk=batch.pk), actual, batch.revision)
         Entry.objects.filter(draw__line__batch=batch).update(at=now - timedelta(days=work["days_ago"]))
     return batch
 
@@ -155,4 +168,4 @@ def _pour(version: Version, work: dict[str, Any], now: datetime) -> Pour:
         "rest_g": Decimal(work["rest_g"]) if "rest_g" in work else None,
         "verdict": work["verdict"],
     }
-    return record(batch, None, fields, test, [], keep_rest="rest_g" in work)
+    return record_pour(batch, shipped(), None, fields, test, measure(test, batch), [], keep_rest="rest_g" in work)

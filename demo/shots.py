@@ -35,7 +35,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("pour", "/pours/3/", DESK, "light"),
     ("pours", "/pours/", DESK, "light"),
     ("stock", "/pantry/", DESK, "light"),
-    ("ingredient", "/formulas/ingredients/shea_butter_refined", DESK, "light"),
+    ("ingredient", "/pantry/ingredients/shea_butter_refined", DESK, "light"),
 )
 RECIPE = """1 cup beeswax
 ½ cup coconut oil, melted

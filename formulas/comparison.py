@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from balmcore.advice.feel import feel
 from balmcore.advice.shelf_life import shortest
 from balmcore.advice.verdict import Verdict, judge
-from balmcore.composition import percent_text
+from balmcore.composition import Composition, percent_text
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict
-from balmcore.tables import library
+from balmcore.tables import Kind, Tables
 from formulas.models import Version
-from formulas.tools import cost_text
+from formulas.studio.tools import cost_text
 from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.pictures.curve import Curve, curve
@@ -25,6 +25,7 @@ class Column:
     """One version among those compared."""
 
     version: Version
+    kind: Kind
     tin: Tin
     verdict: Verdict
     feel: str
@@ -50,37 +51,40 @@ class Comparison:
     curve: Curve
 
 
-def compare(versions: Sequence[Version], prefs: Preferences) -> Comparison:
+def compare(versions: Sequence[Version], tables: Tables, prefs: Preferences) -> Comparison:
     """One to four versions compared; their lines and formula should be prefetched."""
     known = prices()
-    columns = tuple(_column(version, prefs, known) for version in versions)
-    predictions = [(str(version), predict(version.core, version.formula.kind.overrun)) for version in versions]
-    keys = list(dict.fromkeys(key for version in versions for key in version.core.keys))
-    shares = [{line.key: line.share for line in version.core.lines} for version in versions]
+    compared = [(version, version.to_composition(tables), version.formula.to_kind(tables)) for version in versions]
+    columns = tuple(_column(*each, prefs, known) for each in compared)
+    predictions = [(str(version), predict(composition, kind.overrun)) for version, composition, kind in compared]
+    items = list(dict.fromkeys(item for _, composition, _ in compared for item in composition.ingredients))
+    shares = [{line.ingredient: line.share for line in composition.lines} for _, composition, _ in compared]
     (name, first), *others = predictions
     return Comparison(
         columns,
         tuple(
             Line(
-                library().ingredient(key).name,
-                tuple(percent_text(share[key], 2) if key in share else "" for share in shares),
-                len({share.get(key) for share in shares}) > 1,
+                item.name,
+                tuple(percent_text(share[item], 2) if item in share else "" for share in shares),
+                len({share.get(item) for share in shares}) > 1,
             )
-            for key in keys
+            for item in items
         ),
-        curve(first, versions[0].formula.kind, prefs.show, prefs.rooms, others, name),
+        curve(first, compared[0][2], prefs.show, prefs.rooms, others, name),
     )
 
 
-def _column(version: Version, prefs: Preferences, known: Mapping[str, Price]) -> Column:
-    core, kind = version.core, version.formula.kind
-    prediction = predict(core, kind.overrun)
-    felt, first = feel(core, kind), shortest(core)
+def _column(
+    version: Version, composition: Composition, kind: Kind, prefs: Preferences, known: Mapping[str, Price]
+) -> Column:
+    prediction = predict(composition, kind.overrun)
+    felt, first = feel(composition, kind), shortest(composition)
     return Column(
         version,
-        tin(core.role_shares(), prediction.firmness_at(WINDOW_C), version.get_stage_display(), str(version)),
+        kind,
+        tin(composition.role_shares(), prediction.firmness_at(WINDOW_C), version.get_stage_display(), str(version)),
         judge(prediction, kind, prefs.show),
         felt.sentence if felt else "",
         f"Keeps {first.shelf_months:g} months: {first.name.lower()} turns first." if first else "",
-        cost_text(core, known, prefs),
+        cost_text(composition, known, prefs),
     )

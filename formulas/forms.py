@@ -2,7 +2,7 @@
 
 from django import forms
 
-from balmcore.tables import library
+from balmcore.tables import shipped
 from formulas.models import Formula
 
 
@@ -10,7 +10,7 @@ class BeginForm(forms.ModelForm):
     """Name and kind of a new formula."""
 
     kind = forms.ChoiceField(
-        choices=lambda: [(key, key) for key in (*library().kinds, *library().schools)],
+        choices=lambda: [(key, key) for key in (*shipped().kinds, *shipped().starters)],
         widget=forms.RadioSelect,
         error_messages={"required": "Choose what it is to be."},
     )

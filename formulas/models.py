@@ -3,11 +3,32 @@
 from decimal import Decimal
 
 from django.db import models
-from django.db.models import Q
+from django.db.models import Q, Subquery
+from django.db.models.functions import Coalesce
+from django.urls import reverse
 
-from balmcore import composition as core
 from balmcore.advice.safety import AREAS, AUDIENCES
-from balmcore.tables import Kind, library
+from balmcore.composition import Composition
+from balmcore.composition import Line as CompositionLine
+from balmcore.tables import Kind, Tables
+
+
+class VersionQuerySet(models.QuerySet["Version"]):
+    """Versions as pages ask for them."""
+
+    def current(self) -> "VersionQuerySet":
+        """The version that each formula stands at."""
+        return self.filter(is_current=True)
+
+    def up_to(self, pk: int, most: int) -> "VersionQuerySet":
+        """A version of one formula and those before it, the newest first; its current one where there is
+        none of that number."""
+        asked, now = self.filter(pk=pk).values("number"), self.current().values("number")
+        return self.filter(number__lte=Coalesce(Subquery(asked[:1]), Subquery(now[:1]))).order_by("-number")[:most]
+
+    def with_lines(self) -> "VersionQuerySet":
+        """With formula and lines, in two queries."""
+        return self.select_related("formula").prefetch_related("lines")
 
 
 class Formula(models.Model):
@@ -27,10 +48,13 @@ class Formula(models.Model):
     def __str__(self) -> str:
         return self.name
 
-    @property
-    def kind(self) -> Kind:
+    def get_absolute_url(self) -> str:
+        """Its page in the studio."""
+        return reverse("formulas:studio", args=[self.pk])
+
+    def to_kind(self, tables: Tables) -> Kind:
         """The kind with its window."""
-        return library().kinds[self.kind_key]
+        return tables.kind(self.kind_key)
 
 
 class Version(models.Model):
@@ -51,6 +75,8 @@ class Version(models.Model):
     firmness = models.FloatField(help_text="Predicted at 21 °C when it was saved.")
     created = models.DateTimeField(auto_now_add=True)
 
+    objects = VersionQuerySet.as_manager()
+
     class Meta:
         ordering = ("-number",)
         constraints = [
@@ -62,10 +88,14 @@ class Version(models.Model):
     def __str__(self) -> str:
         return f"{self.formula.name} v{self.number}"
 
-    @property
-    def core(self) -> core.Formula:
-        """The formula as the core knows it."""
-        return core.Formula(tuple(core.Line(line.ingredient_key, line.share, line.locked) for line in self.lines.all()))
+    def to_composition(self, tables: Tables) -> Composition:
+        """What it consists of. Raises ``Problem`` for an ingredient that the tables do not know."""
+        return Composition(
+            tuple(
+                CompositionLine(tables.ingredient(line.ingredient_key), line.share, line.locked)
+                for line in self.lines.all()
+            )
+        )
 
 
 class Line(models.Model):

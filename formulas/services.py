@@ -2,18 +2,18 @@
 
 from django.db import transaction
 
-from balmcore.composition import Formula as Composition
-from balmcore.composition import normalise, percent_text
+from balmcore.composition import Composition, normalise, percent_text
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
-from balmcore.recipes.reading import Reading, composition
-from balmcore.tables import Kind, School, library
+from balmcore.recipes.reading import Reading
+from balmcore.recipes.reading import composition as read_composition
+from balmcore.tables import Kind, Starter, Tables
 from formulas.models import Formula, Line, Version
 
 MOST_NOTE = 500
 
 
-class Moved(Problem):
+class StaleVersion(Problem):
     """Somebody saved in between; ``current`` is the version they made."""
 
     def __init__(self, current: Version) -> None:
@@ -24,59 +24,58 @@ class Moved(Problem):
         self.current = current
 
 
-def kind(key: str) -> Kind:
-    """The kind of that key. Raises :class:`Problem`."""
-    found = library().kinds.get(key)
-    if found is None:
-        raise Problem(f"There is no kind “{key[:40]}”.", "kind")
-    return found
-
-
-def starting_point(chosen: Kind | School) -> Composition:
-    """The composition a new formula of a kind or of a school begins with."""
-    return Composition.of({key: round(percent / 100, 6) for key, percent in chosen.start})
+def starting_point(chosen: Kind | Starter, tables: Tables) -> Composition:
+    """The composition a new formula of a kind or by a starter begins with."""
+    return Composition.of({key: round(percent / 100, 6) for key, percent in chosen.start}, tables)
 
 
 @transaction.atomic
-def begin(name: str, kind_key: str, composition: Composition | None = None, note: str = "") -> Formula:
-    """A new formula with its first version: the composition given, or the kind's starting point."""
-    chosen = kind(kind_key)
-    formula = Formula.objects.create(name=name, kind_key=kind_key, area=chosen.area)
-    note = note or f"The starting point for a {chosen.name.lower()}."
-    _store(formula, composition or starting_point(chosen), None, note)
+def begin_formula(name: str, kind: Kind, composition: Composition, note: str) -> Formula:
+    """A new formula of a kind with its first version."""
+    formula = Formula.objects.create(name=name, kind_key=kind.key, area=kind.area)
+    _store(formula, kind, composition, None, note)
     return formula
 
 
-def begin_as(name: str, choice: str) -> Formula:
-    """A new formula from a kind, or from a school's starting point. Raises :class:`Problem`."""
-    school = library().schools.get(choice)
-    if school is None:
-        return begin(name, choice)
-    return begin(name, school.kind, starting_point(school), f"{school.name}: {school.reason}")
+def begin_from(name: str, choice: str, tables: Tables) -> Formula:
+    """A new formula from a kind's or a starter's starting point. Raises :class:`Problem`."""
+    starter = tables.starters.get(choice)
+    if starter is not None:
+        note = f"{starter.name}: {starter.reason}"
+        return begin_formula(name, tables.kind(starter.kind), starting_point(starter, tables), note)
+    kind = tables.kind(choice)
+    note = f"The starting point for a {kind.name.lower()}."
+    return begin_formula(name, kind, starting_point(kind, tables), note)
 
 
-def from_recipe(name: str, kind_key: str, reading: Reading) -> Formula:
+def begin_from_recipe(name: str, kind: Kind, reading: Reading) -> Formula:
     """A new formula from a recipe that was read; its doubts are kept in the version's note.
 
     Raises :class:`Problem` when no line was understood.
     """
-    grams = composition(reading)
-    if not grams:
+    grams = read_composition(reading)
+    if not grams.lines:
         raise Problem("No line was understood with its amount: nothing can be made of it yet.", "text")
     doubts = [f"{line.text}: {doubt}" for line in reading.lines for doubt in line.doubts]
     note = " ".join(["From a recipe.", *reading.doubts, *doubts])
-    mixed = normalise(Composition.of({key: round(amount, 6) for key, amount in grams.items()}))
-    return begin(name, kind_key, mixed, note if len(note) <= MOST_NOTE else note[: MOST_NOTE - 1] + "…")
+    return begin_formula(name, kind, normalise(grams), note if len(note) <= MOST_NOTE else note[: MOST_NOTE - 1] + "…")
 
 
 @transaction.atomic
 def save_version(
-    formula: Formula, composition: Composition, *, seen: int, made_from: int, note: str, keep_both: bool = False
+    formula: Formula,
+    composition: Composition,
+    tables: Tables,
+    *,
+    seen: int,
+    made_from: int,
+    note: str,
+    keep_both: bool = False,
 ) -> Version:
     """The next version of a formula.
 
     ``seen`` is the version that was current when the page was opened. When another has been
-    saved since, :class:`Moved` is raised, unless ``keep_both`` says to save beside it. Raises
+    saved since, :class:`StaleVersion` is raised, unless ``keep_both`` says to save beside it. Raises
     :class:`Problem` for a composition that does not add to exactly one hundred percent.
     """
     composition.require_mass()
@@ -88,46 +87,48 @@ def save_version(
         )
     current = formula.versions.get(is_current=True)
     if current.pk != seen and not keep_both:
-        raise Moved(current)
+        raise StaleVersion(current)
     source = formula.versions.filter(pk=made_from).first() or current
     formula.save(update_fields=("audience", "area"))
-    return _store(formula, composition, source, note)
+    return _store(formula, formula.to_kind(tables), composition, source, note)
 
 
 @transaction.atomic
-def restore(formula: Formula, number: int) -> Version:
+def restore_version(formula: Formula, number: int, tables: Tables) -> Version:
     """An earlier version again, as the newest one."""
     old = formula.versions.filter(number=number).first()
     if old is None:
         raise Problem(f"There is no version {number} of {formula.name}.")
-    return _store(formula, old.core, old, f"Version {number} again.")
+    note = f"Version {number} again."
+    return _store(formula, formula.to_kind(tables), old.to_composition(tables), old, note)
 
 
 @transaction.atomic
-def branch(version: Version) -> Formula:
+def branch_formula(version: Version, tables: Tables) -> Formula:
     """A new formula that begins where a version is, for the same wearer."""
     source = version.formula
     name = f"{source.name} from v{version.number}"
     limit = Formula._meta.get_field("name").max_length or len(name)
-    twin = begin(name[:limit], source.kind_key, version.core, f"Branched from {version}.")
+    note = f"Branched from {version}."
+    twin = begin_formula(name[:limit], source.to_kind(tables), version.to_composition(tables), note)
     twin.audience, twin.area = source.audience, source.area
     twin.save(update_fields=("audience", "area"))
     return twin
 
 
 @transaction.atomic
-def beside(version: Version, composition: Composition, note: str) -> Version:
+def save_trial(version: Version, composition: Composition, kind: Kind, note: str) -> Version:
     """A trial beside a version: kept in the history, without taking the place of the current one."""
-    return _store(version.formula, composition, version, note, current=False)
+    return _store(version.formula, kind, composition, version, note, current=False)
 
 
-def mark(version: Version, stage: Version.Stage) -> None:
+def advance_stage(version: Version, stage: Version.Stage) -> None:
     """Note how far a version has come; it never goes back."""
     Version.objects.filter(pk=version.pk, stage__lt=stage).update(stage=stage)
 
 
 def _store(
-    formula: Formula, composition: Composition, source: Version | None, note: str, current: bool = True
+    formula: Formula, kind: Kind, composition: Composition, source: Version | None, note: str, current: bool = True
 ) -> Version:
     last = formula.versions.order_by("-number").first()
     if current:
@@ -138,7 +139,7 @@ def _store(
         made_from=source,
         is_current=current,
         note=note,
-        firmness=predict(composition, formula.kind.overrun).firmness_at(WINDOW_C),
+        firmness=predict(composition, kind.overrun).firmness_at(WINDOW_C),
     )
     Line.objects.bulk_create(
         Line(version=version, position=n, ingredient_key=line.key, share=line.share, locked=line.locked)

@@ -6,14 +6,12 @@ from formulas import views
 
 app_name = "formulas"
 urlpatterns = [
-    path("", views.shelf, name="shelf"),
+    path("", views.formula_list, name="list"),
     path("new", views.begin, name="begin"),
     path("pick", views.pick, name="pick"),
-    path("read", views.recipe, name="read"),
-    path("ingredients/<str:key>", views.ingredient, name="ingredient"),
-    path("ingredients/<str:key>/forget", views.forget, name="forget"),
-    path("<int:pk>/", views.bench, name="studio"),
-    path("<int:pk>/try", views.attempt, name="try"),
+    path("read", views.read_recipe, name="read_recipe"),
+    path("<int:pk>/", views.studio, name="studio"),
+    path("<int:pk>/try", views.studio_update, name="studio_update"),
     path("<int:pk>/save", views.save, name="save"),
     path("<int:pk>/versions", views.versions, name="versions"),
     path("<int:pk>/compare", views.compare, name="compare"),

@@ -1,35 +1,36 @@
 """Pages of the formulas app: the shelf, a new formula, the studio, versions."""
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from balmcore.advice.safety import AREAS, AUDIENCES
 from balmcore.errors import Problem
 from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
-from balmcore.tables import library
-from formulas import comparison, ingredients, queries, services, studio, tools
+from formulas import comparison, queries, services
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
+from formulas.studio import state as studio_state
+from formulas.studio import tools
+from formulas.studio.answer import LONGEST_TRAIL, answer
 from workshop.models import Preferences
-from workshop.services import preferences
 from workshop.web import Fields, Request
 
 
 @require_GET
-def shelf(request: Request) -> HttpResponse:
+def formula_list(request: Request) -> HttpResponse:
     """All formulas as tins, narrowed by words."""
     words = Fields(request.GET).text("q")
-    template = "formulas/_shelf.html" if request.htmx else "formulas/shelf.html"
-    return render(request, template, {"jars": queries.shelf(words), "q": words})
+    template = "formulas/_list.html" if request.htmx else "formulas/list.html"
+    return render(request, template, {"cards": queries.formula_list(request.tables, words), "q": words})
 
 
 def begin(request: Request) -> HttpResponse:
     """A new formula from a kind."""
     form = BeginForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        formula = services.begin_as(form.cleaned_data["name"], form.cleaned_data["kind"])
+        formula = services.begin_from(form.cleaned_data["name"], form.cleaned_data["kind"], request.tables)
         return redirect("formulas:studio", formula.pk)
     chosen = form.data.get("kind", request.GET.get("kind", ""))
     return render(
@@ -37,24 +38,25 @@ def begin(request: Request) -> HttpResponse:
         "formulas/begin.html",
         {
             "form": form,
-            "starters": queries.starters(),
-            "schools": queries.schools(preferences()),
+            "kinds": queries.kind_starts(request.tables),
+            "starters": queries.starter_starts(request.tables, request.prefs),
             "chosen": chosen,
         },
     )
 
 
-def recipe(request: Request) -> HttpResponse:
+def read_recipe(request: Request) -> HttpResponse:
     """A recipe as people write it: read it, settle its doubts, and take it to the studio."""
-    prefs, fields = preferences(), Fields(request.POST)
+    prefs, fields = request.prefs, Fields(request.POST)
     text, kitchen = fields.text("text", LONGEST_TEXT), fields.text("kitchen") or prefs.kitchen
     form = BeginForm(request.POST if "begin" in request.POST else None, initial={"kind": fields.text("kind")})
     found, said = None, ""
     if request.method == "POST":
         try:
-            found = read(text, kitchen, _answers(fields))
+            found = read(text, kitchen, _answers(fields), request.tables)
             if form.is_bound and form.is_valid():
-                formula = services.from_recipe(form.cleaned_data["name"], form.cleaned_data["kind"], found)
+                kind = request.tables.kind(form.cleaned_data["kind"])
+                formula = services.begin_from_recipe(form.cleaned_data["name"], kind, found)
                 return redirect("formulas:studio", formula.pk)
         except Problem as problem:
             said = problem.sentence
@@ -65,11 +67,11 @@ def recipe(request: Request) -> HttpResponse:
         "reading": found,
         "said": said,
         "form": form,
-        "kinds": library().kinds.values(),
+        "kinds": request.tables.kinds.values(),
         "name": fields.text("name"),
         "kind_key": fields.text("kind"),
     }
-    template = "formulas/_recipe.html" if request.htmx else "formulas/recipe.html"
+    template = "formulas/_read_recipe.html" if request.htmx else "formulas/read_recipe.html"
     return render(request, template, context, status=400 if said or form.errors else 200)
 
 
@@ -82,49 +84,53 @@ def _answers(fields: Fields) -> dict[tuple[int, str], str]:
 def _page(
     request: Request,
     formula: Formula,
-    state: studio.State,
+    state: studio_state.State,
     template: str,
     moved: Version | None = None,
     status: int = 200,
 ) -> HttpResponse:
-    version = formula.versions.filter(pk=state.made_from).first() or formula.versions.get(is_current=True)
-    prefs = preferences()
-    tool = tools.opened(Fields(request.POST), state, formula.kind, prefs)
+    trail = list(formula.versions.with_lines().up_to(state.made_from, LONGEST_TRAIL))
+    version = trail[0]
+    kind = formula.to_kind(request.tables)
+    tool = tools.opened(Fields(request.POST), state, kind, request.prefs)
     context = {
         "formula": formula,
         "version": version,
         "audiences": [(key, name) for key, (name, _) in AUDIENCES.items()],
         "areas": AREAS.items(),
-        "answer": queries.answer(state, version, formula.kind, prefs, tool),
-        "kinds": library().kinds.values(),
+        "kind": kind,
+        "answer": answer(state, trail, kind, request.prefs, tool),
+        "kinds": request.tables.kinds.values(),
         "moved": moved,
     }
     return render(request, template, context, status=status)
 
 
 @require_GET
-def bench(request: Request, pk: int) -> HttpResponse:
+def studio(request: Request, pk: int) -> HttpResponse:
     """The studio, opened at the current version or at ``?version=N``."""
     formula = get_object_or_404(Formula, pk=pk)
     current = formula.versions.get(is_current=True)
     number = Fields(request.GET).whole("version")
     version = current if number is None else get_object_or_404(formula.versions, number=number)
-    state = studio.opened(version.core, formula.audience, formula.area, current.pk, version.pk)
+    state = studio_state.opened(
+        version.to_composition(request.tables), request.tables, formula.audience, formula.area, current.pk, version.pk
+    )
     return _page(request, formula, state, "formulas/studio.html")
 
 
 @require_POST
-def attempt(request: Request, pk: int) -> HttpResponse:
+def studio_update(request: Request, pk: int) -> HttpResponse:
     """One action in the studio; answers with the studio's own fragment."""
     formula = get_object_or_404(Formula, pk=pk)
-    return _page(request, formula, studio.respond(Fields(request.POST)), "formulas/_studio.html")
+    return _page(request, formula, studio_state.respond(Fields(request.POST), request.tables), "formulas/_studio.html")
 
 
 @require_POST
 def save(request: Request, pk: int) -> HttpResponse:
     """The form as the next version; what cannot be saved is shown again as it was typed."""
     formula = get_object_or_404(Formula, pk=pk)
-    state = studio.settled(Fields(request.POST))
+    state = studio_state.settled(Fields(request.POST), request.tables)
     formula.audience, formula.area = state.audience, state.area
     moved = None
     try:
@@ -132,16 +138,17 @@ def save(request: Request, pk: int) -> HttpResponse:
             raise Problem("Not saved yet: " + state.problems[0])
         version = services.save_version(
             formula,
-            state.formula,
+            state.composition,
+            request.tables,
             seen=state.seen,
             made_from=state.made_from,
             note=state.note[:500],
             keep_both=bool(request.POST.get("keep_both")),
         )
-    except services.Moved as refusal:
+    except services.StaleVersion as refusal:
         moved = refusal.current
     except Problem as problem:
-        state = studio.told(state, problem.sentence)
+        state = studio_state.with_error(state, problem.sentence)
     else:
         messages.success(request, f"Saved as version {version.number}.")
         return redirect("formulas:studio", formula.pk)
@@ -152,7 +159,9 @@ def save(request: Request, pk: int) -> HttpResponse:
 def pick(request: Request) -> HttpResponse:
     """Ingredients that a few letters could mean."""
     words = Fields(request.GET).text("q")
-    return render(request, "formulas/_picked.html", {"picked": queries.pick(words), "q": words.strip()[:60]})
+    return render(
+        request, "formulas/_picked.html", {"picked": queries.pick(request.tables, words), "q": words.strip()[:60]}
+    )
 
 
 def versions(request: Request, pk: int) -> HttpResponse:
@@ -167,7 +176,7 @@ def versions(request: Request, pk: int) -> HttpResponse:
     return render(
         request,
         "formulas/versions.html",
-        {"formula": formula, "form": form, "steps": queries.history(formula, preferences())},
+        {"formula": formula, "form": form, "steps": queries.history(formula, request.tables, request.prefs)},
     )
 
 
@@ -176,14 +185,14 @@ def compare(request: Request, pk: int) -> HttpResponse:
     """Up to four versions, of this formula or others, side by side."""
     formula = get_object_or_404(Formula, pk=pk)
     asked = [int(value) for value in Fields(request.GET).texts("v") if value.isascii() and value.isdigit()][:12]
-    everything = queries.with_lines(Version.objects.order_by("formula__name", "-number"))
+    everything = Version.objects.with_lines().order_by("formula__name", "-number")
     found = {version.pk: version for version in everything.filter(pk__in=asked)}
     chosen = [found[one] for one in dict.fromkeys(asked) if one in found][: comparison.MOST]
     chosen = chosen or list(everything.filter(formula=formula)[:2])
     slots = [version.pk for version in chosen] + [0] * (comparison.MOST - len(chosen))
     context = {
         "formula": formula,
-        "comparison": comparison.compare(chosen, preferences()),
+        "comparison": comparison.compare(chosen, request.tables, request.prefs),
         "slots": slots,
         "choices": Version.objects.select_related("formula").order_by("formula__name", "-number")[:500],
     }
@@ -194,7 +203,7 @@ def compare(request: Request, pk: int) -> HttpResponse:
 def branch(request: Request, pk: int, number: int) -> HttpResponse:
     """A version as the beginning of a formula of its own."""
     version = get_object_or_404(Version.objects.select_related("formula"), formula=pk, number=number)
-    twin = services.branch(version)
+    twin = services.branch_formula(version, request.tables)
     messages.success(request, f"{twin.name} begins from version {number} of {version.formula.name}.")
     return redirect("formulas:studio", twin.pk)
 
@@ -203,23 +212,6 @@ def branch(request: Request, pk: int, number: int) -> HttpResponse:
 def restore(request: Request, pk: int, number: int) -> HttpResponse:
     """An earlier version again as the newest."""
     formula = get_object_or_404(Formula, pk=pk)
-    version = services.restore(formula, number)
+    version = services.restore_version(formula, number, request.tables)
     messages.success(request, f"Version {number} is back, as version {version.number}.")
     return redirect("formulas:studio", pk)
-
-
-@require_GET
-def ingredient(request: Request, key: str) -> HttpResponse:
-    """One ingredient: how it melts, its figures, where it is used."""
-    if key not in library().ingredients:
-        raise Http404
-    return render(
-        request, "formulas/ingredient.html", {"details": ingredients.details(key, preferences()), "section": "pantry"}
-    )
-
-
-@require_POST
-def forget(request: Request, key: str) -> HttpResponse:
-    """Take an own ingredient away that nothing uses."""
-    messages.success(request, f"{ingredients.forget(key)} is taken away.")
-    return redirect("pantry:ingredients")

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from balmcore import units
 from balmcore.errors import Problem
-from balmcore.tables import ROLES, Container, library
+from balmcore.tables import ROLES, Container, Role, Tables
 from balmcore.tables import custom as own
 from pantry.models import Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.queries import drawers
@@ -46,11 +46,11 @@ def count_field(label: str, initial: int, most: int) -> forms.IntegerField:
     )
 
 
-def ingredient_choices() -> list[tuple[str, list[tuple[str, str]]]]:
+def ingredient_choices(tables: Tables) -> list[tuple[str, list[tuple[str, str]]]]:
     """All ingredients by role, for a list to choose from."""
     return [
         (drawer.role.capitalize(), sorted(((i.key, i.name) for i in drawer.items), key=lambda pair: pair[1].lower()))
-        for drawer in drawers()
+        for drawer in drawers(tables)
     ]
 
 
@@ -151,11 +151,11 @@ class OwnIngredientForm(forms.ModelForm):
             }
         }
 
-    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
+    def __init__(self, *arguments: Any, prefs: Preferences, tables: Tables, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        shipped = [(role, pairs) for role, pairs in ingredient_choices()]
+        self.tables = tables
         like = forms.ChoiceField(
-            label="Like this one", choices=[("", "by its melting range"), *shipped], required=False
+            label="Like this one", choices=[("", "by its melting range"), *ingredient_choices(tables)], required=False
         )
         self.fields["like_key"] = like
         self.fields["melt_low_c"] = temp_field(prefs.show, label="Begins to melt at", required=False)
@@ -166,7 +166,7 @@ class OwnIngredientForm(forms.ModelForm):
     def clean_name(self) -> str:
         """Not the name of something known already."""
         name: str = self.cleaned_data["name"]
-        if any(item.name.lower() == name.lower() for item in library().ingredients.values()):
+        if any(item.name.lower() == name.lower() for item in self.tables.ingredients.values()):
             raise ValidationError(f"{name} is in the pantry already: give yours a name of its own.")
         return name
 
@@ -178,7 +178,7 @@ class OwnIngredientForm(forms.ModelForm):
         low, high = data.get("melt_low_c"), data.get("melt_high_c")
         if data["like_key"]:
             data["melt_low_c"] = data["melt_high_c"] = low = high = None
-            if own.is_own(data["like_key"]):
+            if own.is_own(self.tables.ingredient(data["like_key"])):
                 self.add_error("like_key", "Choose one of the shipped ingredients.")
                 return data
         elif (low is None or high is None) and data["role"] in ("wax", "butter"):
@@ -191,7 +191,7 @@ class OwnIngredientForm(forms.ModelForm):
         row.name, row.role, row.like_key = data["name"], data["role"], data["like_key"]
         row.melt_low_c, row.melt_high_c = low, high
         try:
-            row.core()
+            row.to_ingredient()
         except Problem as problem:
             tell(self, problem, {"like": "like_key"})
         return data
@@ -203,12 +203,14 @@ class ReceiveForm(forms.Form):
     supplier = forms.CharField(max_length=120, required=False)
     code = forms.CharField(label="Their lot number", max_length=60, required=False)
 
-    def __init__(self, *arguments: Any, prefs: Preferences, vessels: Mapping[str, Container], **options: Any) -> None:
+    def __init__(
+        self, *arguments: Any, prefs: Preferences, tables: Tables, vessels: Mapping[str, Container], **options: Any
+    ) -> None:
         super().__init__(*arguments, **options)
-        self.prefs, self.vessels = prefs, vessels
+        self.prefs, self.tables, self.vessels = prefs, tables, vessels
         own_vessels = [(key, vessel.name) for key, vessel in vessels.items() if vessel.kind != "vessel"]
         # Container and own-ingredient keys may look alike, so the form's own keys say which is meant.
-        items = [(role, [(f"i:{key}", name) for key, name in pairs]) for role, pairs in ingredient_choices()]
+        items = [(role, [(f"i:{key}", name) for key, name in pairs]) for role, pairs in ingredient_choices(tables)]
         vessel_items = [(f"c:{key}", name) for key, name in own_vessels]
         self.fields["item"] = forms.ChoiceField(
             label="What", choices=[("", "choose"), *items, ("Containers", vessel_items)]
@@ -241,7 +243,7 @@ class ReceiveForm(forms.Form):
     def _amount(self, text: str, is_container: bool, key: str) -> Decimal:
         if is_container:
             return Decimal(units.count(text, int(MOST)))
-        item = library().ingredients.get(key)
+        item = self.tables.ingredients.get(key)
         density = item.density_g_ml if item else None
         grams = units.mass_g(text, self.prefs.mass_unit, self.prefs.kitchen, density)
         if not 0 < grams <= MOST:
@@ -301,9 +303,10 @@ class PreparationForm(forms.Form):
     passes = count_field("Passes through the filter", 2, 20)
     note = forms.CharField(max_length=300, required=False)
 
-    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
+    def __init__(self, *arguments: Any, prefs: Preferences, tables: Tables, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        roles = dict(ingredient_choices())
+        self.tables = tables
+        roles = dict(ingredient_choices(tables))
         self.fields["base"] = forms.ChoiceField(
             label="In which oil, or as which wax", choices=[("Oils", roles["Oil"]), ("Waxes", roles["Wax"])]
         )
@@ -321,8 +324,8 @@ class PreparationForm(forms.Form):
             self.add_error("raw", "Something has to go in.")
         if infusion and "oil" not in self.errors and not data.get("oil"):
             self.add_error("oil", "How much oil goes on it?")
-        role = "oil" if infusion else "wax"
-        if (base := data.get("base")) and library().ingredient(base).role != role:
+        role = Role.OIL if infusion else Role.WAX
+        if (base := data.get("base")) and self.tables.ingredient(base).role != role:
             self.add_error("base", f"Choose {'an oil' if infusion else 'a wax'} for this.")
         started, ready = data.get("started"), data.get("ready")
         if started and ready and ready < started:

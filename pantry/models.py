@@ -8,9 +8,9 @@ from django.db import models
 from django.db.models import F, Q
 from django.utils import timezone
 
-from balmcore.composition import Formula
+from balmcore.composition import Composition, mixture
 from balmcore.making import stock as stock
-from balmcore.tables import ROLES, Ingredient
+from balmcore.tables import ROLES, Ingredient, Tables
 from balmcore.tables import custom as own
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
@@ -80,7 +80,7 @@ class OwnIngredient(models.Model):
         """Its key among all ingredients."""
         return f"{OWN_INGREDIENT}{self.pk}"
 
-    def core(self) -> Ingredient:
+    def to_ingredient(self) -> Ingredient:
         """The ingredient as the core knows it. Raises ``Problem`` for a description out of reach."""
         if self.like_key:
             return own.like(self.key, self.name, self.like_key, self.role, self.note)
@@ -106,10 +106,10 @@ class Leftover(models.Model):
         """Its key among all ingredients."""
         return f"{LEFTOVER}{self.pk}"
 
-    def core(self) -> Ingredient:
+    def to_ingredient(self, tables: Tables) -> Ingredient:
         """The rest as one ingredient made of others."""
         shares = {line.ingredient_key: line.share for line in self.lines.all()}
-        return own.mixture(self.key, self.name, Formula.of(shares), f"Melted {self.made_on:%-d %B %Y}.")
+        return mixture(self.key, self.name, Composition.of(shares, tables), f"Melted {self.made_on:%-d %B %Y}.")
 
 
 class LeftoverLine(models.Model):
@@ -168,8 +168,7 @@ class Lot(models.Model):
     def __str__(self) -> str:
         return f"lot {self.pk}" + (f" ({self.code})" if self.code else "")
 
-    @property
-    def core(self) -> stock.Lot:
+    def to_lot(self) -> stock.Lot:
         """The lot as the core knows it."""
         return stock.Lot(self.pk, self.left, self.best_before, self.bought, self.state == self.State.GOOD)
 

@@ -1,6 +1,6 @@
 """What the pantry holds: containers, ingredients by role, lots and what they cost."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from balmcore.making.cost import Price
 from balmcore.making.stock import first_to_expire
-from balmcore.tables import ROLES, Container, Ingredient, library
+from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
 from pantry.models import LEFTOVER, Entry, Lot, OwnContainer, Preparation
 
 SOON_DAYS = 60
@@ -33,31 +33,31 @@ def containers() -> dict[str, Container]:
         )
         for row in OwnContainer.objects.all()
     }
-    return {**own, **library().containers}
+    return {**own, **shipped().containers}
 
 
 @dataclass(frozen=True)
 class Drawer:
     """The ingredients of one role."""
 
-    role: str
+    role: Role
     items: tuple[Ingredient, ...]
 
 
-def drawers(words: str = "") -> list[Drawer]:
+def drawers(tables: Tables, words: str = "") -> list[Drawer]:
     """Ingredients by role, narrowed to names and INCI names that hold every word."""
     parts = words.lower().split()[:8]
     found = [
         item
-        for item in library().ingredients.values()
+        for item in tables.ingredients.values()
         if item.key != "aroma" and all(part in f"{item.name} {item.inci} {item.group}".lower() for part in parts)
     ]
     return [Drawer(role, items) for role in ROLES if (items := tuple(i for i in found if i.role == role))]
 
 
-def name_of(key: str, vessels: dict[str, Container] | None = None) -> str:
+def name_of(key: str, tables: Tables, vessels: Mapping[str, Container] | None = None) -> str:
     """The name of an ingredient or a container; of one taken away since, its key."""
-    if (item := library().ingredients.get(key)) is not None:
+    if (item := tables.ingredients.get(key)) is not None:
         return item.name
     found = (vessels if vessels is not None else containers()).get(key)
     return found.name if found else key
@@ -73,7 +73,7 @@ def _by_item(lots: Iterable[Lot]) -> dict[str, list[Lot]]:
 def serving(lots: Iterable[Lot]) -> list[Lot]:
     """The lots that can serve, the first to expire first."""
     known = {lot.pk: lot for lot in lots}
-    return [known[each.pk] for each in first_to_expire(lot.core for lot in known.values())]
+    return [known[each.pk] for each in first_to_expire(lot.to_lot() for lot in known.values())]
 
 
 @dataclass(frozen=True)
@@ -98,13 +98,13 @@ class Stock:
     lots: tuple[Shown, ...]
 
 
-def stock(words: str = "", empty: bool = False) -> list[Stock]:
+def stock(tables: Tables, words: str = "", empty: bool = False) -> list[Stock]:
     """Every item with lots, by name; empty lots only when asked for. Two queries."""
     vessels, today = containers(), timezone.localdate()
     parts = words.lower().split()[:8]
     found = []
     for key, lots in _by_item(Lot.objects.all() if empty else Lot.objects.filter(left__gt=0)).items():
-        name = name_of(key, vessels)
+        name = name_of(key, tables, vessels)
         told = f"{name} {' '.join(f'{lot.supplier} {lot.code} {lot.state}' for lot in lots)}".lower()
         if all(part in told for part in parts):
             found.append(_stock(key, name, lots, today))
@@ -138,20 +138,19 @@ def _shown(lot: Lot, today: date) -> Shown:
     return Shown(lot, round(100 * lot.left / lot.received) if lot.left < lot.received else 100, soon)
 
 
+def lots_of(keys: Iterable[str]) -> dict[str, list[Lot]]:
+    """All lots of some items, by key; items that never had one are left out."""
+    return _by_item(Lot.objects.filter(item_key__in=set(keys)))
+
+
+def held_by(lots: Mapping[str, Iterable[Lot]]) -> dict[str, Decimal]:
+    """What the good ones among some lots hold, by item."""
+    return {key: sum((lot.left for lot in own if lot.state == Lot.State.GOOD), Decimal(0)) for key, own in lots.items()}
+
+
 def in_stock(keys: Iterable[str]) -> dict[str, Decimal]:
     """What good lots hold of some items, by key; items that never had a lot are left out."""
-    found: dict[str, Decimal] = {}
-    for lot in Lot.objects.filter(item_key__in=set(keys)):
-        found[lot.item_key] = found.get(lot.item_key, Decimal(0)) + (
-            lot.left if lot.state == Lot.State.GOOD else Decimal(0)
-        )
-    return found
-
-
-def usable(keys: Iterable[str]) -> dict[str, list[Lot]]:
-    """Good lots that hold something, by item, the first to expire first."""
-    good = Lot.objects.filter(item_key__in=set(keys), left__gt=0, state=Lot.State.GOOD)
-    return {key: serving(lots) for key, lots in _by_item(good).items()}
+    return held_by(lots_of(keys))
 
 
 def prices(keys: Iterable[str] | None = None) -> dict[str, Price]:
@@ -160,8 +159,16 @@ def prices(keys: Iterable[str] | None = None) -> dict[str, Price]:
     lots = Lot.objects.filter(price__isnull=False)
     if keys is not None:
         lots = lots.filter(item_key__in=set(keys))
+    return prices_of(_by_item(lots))
+
+
+def prices_of(lots: Mapping[str, Sequence[Lot]]) -> dict[str, Price]:
+    """What a gram or a piece of each item costs, as :func:`prices` says, from lots read already."""
     found = {}
-    for key, own in _by_item(lots).items():
+    for key, every in lots.items():
+        own = [lot for lot in every if lot.price is not None]
+        if not own:
+            continue
         chosen = next(iter(serving(own)), None) or max(own, key=lambda lot: (lot.bought or date.min, lot.pk))
         assert chosen.price is not None
         source = f"{chosen}{', ' + chosen.supplier if chosen.supplier else ''}"

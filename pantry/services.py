@@ -11,13 +11,14 @@ from decimal import Decimal
 from django.db import transaction
 from django.db.models import F
 
-from balmcore.composition import Formula, percent_text
+from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
-from balmcore.tables import library, shipped
+from balmcore.tables import Tables, shipped
 from balmcore.tables.custom import TYPICAL
 from balmcore.wording import in_sentence
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
+from pantry.points import needs_ingredient
 
 MOST = Decimal(1_000_000)
 
@@ -77,18 +78,23 @@ def receive(purchase: Purchase) -> Lot:
 
 @transaction.atomic
 def move(lot: Lot, amount: Decimal, kind: Entry.Kind, note: str = "") -> Entry:
-    """Put an amount into a lot, or take it out when it is negative.
+    """Put an amount into a lot, or take it out when it is negative; ``lot`` is brought up to date.
 
-    Raises :class:`Problem` when the lot does not hold so much; ``lot`` is brought up to date.
+    Raises :class:`Problem` when the lot does not hold so much.
     """
+    lot.refresh_from_db(fields=("left",))
+    return book_entry(lot, amount, kind, note)
+
+
+def book_entry(lot: Lot, amount: Decimal, kind: Entry.Kind, note: str = "") -> Entry:
+    """As :func:`move`, within a transaction in which ``lot`` was read."""
     if not Lot.objects.filter(pk=lot.pk, left__gte=-amount).update(left=F("left") + amount):
-        lot.refresh_from_db(fields=("left",))
         unit = "pieces" if lot.is_container else "g"
         raise Problem(
             f"Of {lot} only {lot.left.normalize():f} {unit} are left: {-amount.normalize():f} {unit} cannot leave it.",
             "amount",
         )
-    lot.refresh_from_db(fields=("left",))
+    lot.left += amount
     return Entry.objects.create(lot=lot, kind=kind, amount=amount, note=note[:200])
 
 
@@ -100,12 +106,14 @@ class Drawn:
     missing: Decimal
 
 
-@transaction.atomic
 def draw(item_key: str, amount: Decimal, kind: Entry.Kind, note: str, chosen: int | None = None) -> Drawn:
-    """Take an amount of an item out of stock: the chosen lot first, then the first to expire."""
+    """Take an amount of an item out of stock: the chosen lot first, then the first to expire.
+
+    It belongs into a transaction, with what the amount is drawn for.
+    """
     lots = {lot.pk: lot for lot in Lot.objects.filter(item_key=item_key, left__gt=0)}
-    taken, missing = draws((lot.core for lot in lots.values()), amount, chosen)
-    return Drawn(tuple(move(lots[pk], -part, kind, note) for pk, part in taken.items()), missing)
+    taken, missing = draws((lot.to_lot() for lot in lots.values()), amount, chosen)
+    return Drawn(tuple(book_entry(lots[pk], -part, kind, note) for pk, part in taken.items()), missing)
 
 
 @transaction.atomic
@@ -114,7 +122,7 @@ def correct(lot: Lot, counted: Decimal, note: str = "") -> Entry:
     if not 0 <= counted <= MOST:
         raise Problem("A lot cannot hold less than nothing.", "amount")
     lot = Lot.objects.get(pk=lot.pk)
-    return move(lot, counted - lot.left, Entry.Kind.CORRECTED, note)
+    return book_entry(lot, counted - lot.left, Entry.Kind.CORRECTED, note)
 
 
 @transaction.atomic
@@ -135,7 +143,7 @@ def open_lot(lot: Lot, day: date | None) -> None:
 
 
 @transaction.atomic
-def keep_leftover(name: str, composition: Formula, grams: Decimal, note: str) -> Lot:
+def keep_leftover(name: str, composition: Composition, grams: Decimal, note: str) -> Lot:
     """The rest of a melt as a lot of its own, with the composition it truly had."""
     whole = composition.require_mass().expanded
     leftover = Leftover.objects.create(name=name)
@@ -161,7 +169,7 @@ def begin_preparation(preparation: Preparation) -> Preparation:
 
 
 @transaction.atomic
-def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date) -> Lot:
+def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, tables: Tables) -> Lot:
     """Strain or pour off what came of it: it becomes a lot. Raises :class:`Problem`.
 
     An infused oil is an ingredient of its own, like the oil it was made with.
@@ -174,7 +182,7 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date) ->
         raise Problem("It cannot be finished before it was begun.", "day")
     if not done.update(finished_on=day, yield_g=yield_g):
         raise Problem("This was finished already, perhaps in another tab: its lot is in stock.", "yield_g")
-    key, base = preparation.base_key, library().ingredient(preparation.base_key)
+    key, base = preparation.base_key, tables.ingredient(preparation.base_key)
     if preparation.kind == Preparation.Kind.INFUSION:
         # An oil that is itself the workshop's own is followed to the known one it is like.
         model = base.like or (base.key if base.key in shipped().ingredients else TYPICAL["oil"])
@@ -190,3 +198,15 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date) ->
     )
     Preparation.objects.filter(pk=preparation.pk).update(lot=lot)
     return lot
+
+
+def delete_ingredient(key: str) -> str:
+    """Take an own ingredient away; returns its name. Raises :class:`Problem` while it is in use."""
+    row = next((row for row in OwnIngredient.objects.all() if row.key == key), None)
+    if row is None:
+        raise Problem("Only ingredients of your own can be taken away.")
+    used = any(needs_ingredient.ask(key)) or LeftoverLine.objects.filter(ingredient_key=key).exists()
+    if used or Lot.objects.filter(item_key=key, is_container=False).exists():
+        raise Problem(f"{row.name} is in a formula or in stock: it stays, so that these can still be read.")
+    row.delete()
+    return row.name

@@ -1,16 +1,18 @@
 """Pages of the pantry: stock and its lots, ingredients, containers, preparations."""
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_GET, require_POST
 
 from balmcore.errors import Problem
+from balmcore.wording import in_sentence
 from pantry import queries, services
 from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
+from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
+from pantry.points import pages_of_lot
 from workshop.forms import tell
-from workshop.services import preferences
 from workshop.web import Fields, Request
 
 
@@ -18,21 +20,23 @@ def stock(request: Request) -> HttpResponse:
     """Everything in stock by item, and a form to receive a lot."""
     asked = Fields(request.GET)
     start = {name: asked.text(name) for name in ("item", "amount") if asked.text(name)}
-    form = ReceiveForm(request.POST or None, prefs=preferences(), vessels=queries.containers(), initial=start)
+    form = ReceiveForm(
+        request.POST or None, prefs=request.prefs, tables=request.tables, vessels=queries.containers(), initial=start
+    )
     if request.method == "POST" and form.is_valid():
         lot = services.receive(form.purchase())
-        messages.success(request, f"{queries.name_of(lot.item_key)} is in stock as {lot}.")
+        messages.success(request, f"{queries.name_of(lot.item_key, request.tables)} is in stock as {lot}.")
         return redirect("pantry:stock")
     words, empty = asked.text("q"), bool(asked.text("empty"))
     template = "pantry/_stock.html" if request.htmx else "pantry/stock.html"
-    context = {"form": form, "items": queries.stock(words, empty), "q": words, "empty": empty}
+    context = {"form": form, "items": queries.stock(request.tables, words, empty), "q": words, "empty": empty}
     return render(request, template, context, status=400 if form.errors else 200)
 
 
 def lot(request: Request, pk: int) -> HttpResponse:
     """One lot with its account, and what can be done to it."""
     found = get_object_or_404(queries.with_account(Lot.objects.all()), pk=pk)
-    form = LotForm(request.POST or None, prefs=preferences(), lot=found)
+    form = LotForm(request.POST or None, prefs=request.prefs, lot=found)
     if request.method == "POST" and form.is_valid():
         try:
             messages.success(request, _carry_out(found, form))
@@ -42,8 +46,9 @@ def lot(request: Request, pk: int) -> HttpResponse:
             return redirect("pantry:lot", pk)
     context = {
         "lot": found,
-        "name": queries.name_of(found.item_key),
+        "name": queries.name_of(found.item_key, request.tables),
         "form": form,
+        "pages": pages_of_lot.ask(found),
         "states": [choice for choice in Lot.State.choices if choice[0] != found.state],
     }
     return render(request, "pantry/lot.html", context, status=400 if form.errors else 200)
@@ -68,19 +73,35 @@ def _carry_out(lot: Lot, form: LotForm) -> str:
 
 def ingredients(request: Request) -> HttpResponse:
     """Ingredients by role, and a form for one's own."""
-    form = OwnIngredientForm(request.POST or None, prefs=preferences())
+    form = OwnIngredientForm(request.POST or None, prefs=request.prefs, tables=request.tables)
     if request.method == "POST" and form.is_valid():
         messages.success(request, f"{form.save().name} is among your ingredients.")
         return redirect("pantry:ingredients")
     words = Fields(request.GET).text("q")
     template = "pantry/_drawers.html" if request.htmx else "pantry/ingredients.html"
-    context = {"drawers": queries.drawers(words), "q": words, "form": form}
+    context = {"drawers": queries.drawers(request.tables, words), "q": words, "form": form}
     return render(request, template, context, status=400 if form.errors else 200)
+
+
+@require_GET
+def ingredient(request: Request, key: str) -> HttpResponse:
+    """One ingredient: how it melts, its figures, where it is used."""
+    item = request.tables.ingredients.get(key)
+    if item is None:
+        raise Http404
+    return render(request, "pantry/ingredient.html", {"details": details(item, request.prefs)})
+
+
+@require_POST
+def delete_ingredient(request: Request, key: str) -> HttpResponse:
+    """Take an own ingredient away that nothing uses."""
+    messages.success(request, f"{services.delete_ingredient(key)} is taken away.")
+    return redirect("pantry:ingredients")
 
 
 def containers(request: Request) -> HttpResponse:
     """Containers, and a form for one's own."""
-    form = OwnContainerForm(request.POST or None, prefs=preferences())
+    form = OwnContainerForm(request.POST or None, prefs=request.prefs)
     if request.method == "POST" and form.is_valid():
         messages.success(request, f"{form.save().name} is among your containers.")
         return redirect("pantry:containers")
@@ -99,27 +120,30 @@ def remove(request: Request, pk: int) -> HttpResponse:
 
 def preparations(request: Request) -> HttpResponse:
     """What is steeping or to be rendered, what came of earlier ones, and a form to begin one."""
-    form = PreparationForm(request.POST or None, prefs=preferences())
+    form = PreparationForm(request.POST or None, prefs=request.prefs, tables=request.tables)
     if request.method == "POST" and form.is_valid():
         begun = services.begin_preparation(form.preparation())
         messages.success(request, f"{begun.name} is under way.")
         return redirect("pantry:preparations")
     under_way, done = queries.preparations()
-    context = {"form": form, "under_way": under_way, "done": done}
+    bases = {row.pk: in_sentence(queries.name_of(row.base_key, request.tables)) for row in under_way}
+    context = {"form": form, "under_way": [(row, bases[row.pk]) for row in under_way], "done": done}
     return render(request, "pantry/preparations.html", context, status=400 if form.errors else 200)
 
 
 def finish(request: Request, pk: int) -> HttpResponse:
     """Strain an infusion or pour off the wax: what came out becomes a lot."""
     found = get_object_or_404(Preparation, pk=pk)
-    form = FinishForm(request.POST or None, prefs=preferences())
+    form = FinishForm(request.POST or None, prefs=request.prefs)
     if request.method == "POST" and form.is_valid():
         try:
-            lot = services.finish_preparation(found, round(form.cleaned_data["yield_g"], 6), form.cleaned_data["day"])
+            lot = services.finish_preparation(
+                found, round(form.cleaned_data["yield_g"], 6), form.cleaned_data["day"], request.tables
+            )
         except Problem as problem:
             tell(form, problem)
         else:
             messages.success(request, f"{found.name} is in stock as {lot}.")
             return redirect("pantry:preparations")
-    context = {"form": form, "preparation": found, "base": queries.name_of(found.base_key)}
+    context = {"form": form, "preparation": found, "base": queries.name_of(found.base_key, request.tables)}
     return render(request, "pantry/finish.html", context, status=400 if form.errors else 200)

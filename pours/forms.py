@@ -8,6 +8,7 @@ from django.core.exceptions import ValidationError
 from django.utils import timezone
 
 from balmcore.errors import Problem
+from balmcore.trials.press import Measured
 from batches.models import Batch
 from pours.models import Pour
 from pours.services import Test, measure
@@ -15,7 +16,7 @@ from workshop.forms import mass_field, tell, temp_field
 from workshop.models import Preferences
 
 MOST_PIECE_FIELDS = 24
-# Where a batch stood to cool, by the school it was planned with.
+# Where a batch stood to cool, by the way it was planned to cool.
 COOLED_IN = {
     "rest_then_cold": Pour.Cooling.REFRIGERATOR,
     "cold": Pour.Cooling.REFRIGERATOR,
@@ -54,6 +55,7 @@ class PourForm(forms.ModelForm):
         super().__init__(*arguments, **options)
         show, pour = prefs.show, self.instance
         self.batch = batch
+        self.measured: Measured | None = None
         self.fields["room_c"] = temp_field(show, label="Room", required=False, initial=pour.room_c)
         self.fields["rest_g"] = mass_field(prefs, label="Stayed in the jug", required=False, initial=pour.rest_g)
         self.fields["rest_kept"] = forms.BooleanField(
@@ -97,7 +99,7 @@ class PourForm(forms.ModelForm):
             self.add_error("test_c", "How warm was the piece? Firmness means little without it.")
         if not self.errors:
             try:
-                measure(self.test, self.batch)
+                self.measured = measure(self.test, self.batch)
             except Problem as problem:
                 tell(self, problem, {"grams": "press_g"})
         return data

@@ -6,7 +6,7 @@ from django.core.paginator import Page, Paginator
 from django.db.models import Prefetch, QuerySet
 
 from balmcore.physics.firmness import WINDOW_C, word
-from balmcore.tables import library
+from balmcore.tables import Tables
 from balmcore.trials.press import Measured, compare
 from batches.models import Batch
 from formulas.models import Formula, Version
@@ -46,21 +46,25 @@ class Card:
         return self.pour.batch.version
 
 
-def full(pours: QuerySet[Pour]) -> QuerySet[Pour]:
-    """Pours with their batch, lines and formula, in a fixed number of queries."""
-    batches = Batch.objects.prefetch_related("lines", "containers", "version__lines").select_related("version__formula")
-    return pours.prefetch_related(Prefetch("batch", batches))
+def for_list(pours: QuerySet[Pour]) -> QuerySet[Pour]:
+    """Pours with what a card needs, in a fixed number of queries."""
+    return pours.prefetch_related(Prefetch("batch", Batch.objects.for_list().prefetch_related("version__lines")))
+
+
+def for_page(pours: QuerySet[Pour]) -> QuerySet[Pour]:
+    """Pours with everything their own page needs, in a fixed number of queries."""
+    return pours.select_related("rest_lot").prefetch_related("pieces", Prefetch("batch", Batch.objects.for_page()))
 
 
 def open_pours(limit: int) -> QuerySet[Pour]:
     """Pours not judged yet, newest first."""
-    return full(Pour.objects.filter(verdict=""))[:limit]
+    return for_list(Pour.objects.filter(verdict=""))[:limit]
 
 
-def card(pour: Pour) -> Card:
+def card(pour: Pour, tables: Tables) -> Card:
     """A pour as a tin: measured firmness in the centre, or the predicted one before a test."""
     firmness = pour.measured if pour.measured is not None else pour.predicted
-    shares = pour.batch.true_composition.role_shares()
+    shares = pour.batch.to_composition(tables).role_shares()
     state = "judged" if pour.verdict else "poured"
     return Card(pour, tin(shares, firmness, state, str(pour.batch.version)), word(firmness))
 
@@ -75,12 +79,12 @@ class Log:
     formulas: QuerySet[Formula]
 
 
-def log(filters: Filters, page: str) -> Log:
+def log(filters: Filters, page: str, tables: Tables) -> Log:
     """The pours that pass the filters, newest first."""
     found = Pour.objects.all()
     if filters.formula is not None:
         found = found.filter(batch__version__formula=filters.formula)
-    if filters.kind in library().kinds:
+    if filters.kind in tables.kinds:
         found = found.filter(batch__version__formula__kind_key=filters.kind)
     if filters.verdict == "open":
         found = found.filter(verdict="")
@@ -88,12 +92,14 @@ def log(filters: Filters, page: str) -> Log:
         found = found.filter(verdict=filters.verdict)
     for part in filters.words.split()[:8]:
         found = found.filter(notes__icontains=part)
-    paged = Paginator(full(found), PER_PAGE).get_page(page)
-    return Log(tuple(card(pour) for pour in paged.object_list), paged, filters, Formula.objects.order_by("name"))
+    paged = Paginator(for_list(found), PER_PAGE).get_page(page)
+    return Log(
+        tuple(card(pour, tables) for pour in paged.object_list), paged, filters, Formula.objects.order_by("name")
+    )
 
 
 @dataclass(frozen=True)
-class Story:
+class PourDetail:
     """One pour in full: the ruler of predicted and measured, and what to make of it."""
 
     card: Card
@@ -102,13 +108,13 @@ class Story:
     at_c: float
 
 
-def story(pour: Pour) -> Story:
+def pour_detail(pour: Pour, tables: Tables) -> PourDetail:
     """Predicted against measured for one pour."""
     measured = (
         None if pour.measured is None or pour.measured_sigma is None else Measured(pour.measured, pour.measured_sigma)
     )
-    return Story(
-        card(pour),
+    return PourDetail(
+        card(pour, tables),
         ruler(pour.predicted, pour.predicted_sigma, (measured.firmness, measured.sigma) if measured else None),
         compare(pour.predicted, pour.predicted_sigma, measured)
         if measured

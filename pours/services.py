@@ -9,17 +9,18 @@ from django.db import IntegrityError, transaction
 
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
-from balmcore.tables import library
+from balmcore.tables import Tables, shipped
 from balmcore.trials.press import Measured, press, thumb
 from batches.models import Batch
+from batches.services import mark_poured
 from formulas.models import Version
-from formulas.services import mark
+from formulas.services import advance_stage
 from pantry.models import Entry
 from pantry.services import draw, keep_leftover
 from pours.models import Pour, PouredPiece
 
 
-class RecordedElsewhere(Problem):
+class StalePour(Problem):
     """The pour was saved in another tab since the page was opened."""
 
 
@@ -47,36 +48,38 @@ def measure(test: Test, batch: Batch) -> Measured | None:
 
 def _widest_mm(batch: Batch) -> float | None:
     """Width of the widest piece, in which one would test; None when any is not known."""
-    known = library().containers
+    known = shipped().containers
     widths = [known[row.container_key].diameter_mm for row in batch.containers.all() if row.container_key in known]
     return max(widths) if len(widths) == len(batch.containers.all()) else None
 
 
 @transaction.atomic
-def record(
+def record_pour(
     batch: Batch,
+    tables: Tables,
     pour: Pour | None,
     fields: Mapping[str, Any],
     test: Test,
+    measured: Measured | None,
     pieces: Sequence[tuple[str, Decimal]],
     revision: int = 0,
     keep_rest: bool = False,
 ) -> Pour:
     """Store a pour, new or changed, with its prediction at the temperature of the test.
 
-    ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict). A new pour takes
+    ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict); ``measured`` is what
+    :func:`measure` says of ``test``. A new pour takes
     its containers out of stock; with ``keep_rest`` what stayed in the jug becomes a lot. Raises
-    :class:`Problem` for a test that cannot be used, :class:`RecordedElsewhere` when another
-    tab saved first.
+    :class:`StalePour` when another tab saved first.
     """
-    measured = measure(test, batch)
-    prediction = predict(batch.true_composition, batch.overrun)
+    composition = batch.to_composition(tables)
+    prediction = predict(composition, batch.overrun)
     at = test.test_c if test.test_c is not None else WINDOW_C
     is_new = pour is None
     if pour is None:
         pour = Pour(batch=batch)
     elif not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
-        raise RecordedElsewhere(
+        raise StalePour(
             "Another tab saved this pour meanwhile. What you typed is kept here; save again to let yours stand."
         )
     else:
@@ -97,7 +100,7 @@ def record(
         with transaction.atomic():
             pour.save()
     except IntegrityError:
-        raise RecordedElsewhere("Another tab recorded this pour meanwhile. Open it from the pours page.") from None
+        raise StalePour("Another tab recorded this pour meanwhile. Open it from the pours page.") from None
     pour.pieces.all().delete()
     PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in pieces)
     if is_new:
@@ -106,7 +109,10 @@ def record(
             pour.container_lots.add(*(entry.lot_id for entry in used.entries))
     if keep_rest and pour.rest_g and pour.rest_lot is None:
         note = f"Batch {batch.pk}, {batch.version}"
-        pour.rest_lot = keep_leftover(f"Rest of {batch.version}", batch.true_composition, pour.rest_g, note)
+        pour.rest_lot = keep_leftover(f"Rest of {batch.version}", composition, pour.rest_g, note)
         pour.save(update_fields=("rest_lot",))
-    mark(batch.version, Version.Stage.JUDGED if pour.verdict else Version.Stage.POURED)
+    if is_new:
+        mark_poured(batch)
+    if pour.verdict:
+        advance_stage(batch.version, Version.Stage.JUDGED)
     return pour

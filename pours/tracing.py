@@ -4,10 +4,11 @@ from dataclasses import dataclass
 
 from django.db.models import Sum
 
+from balmcore.tables import Tables
 from batches.models import Batch, Draw
 from pantry.models import Lot, Preparation
 from pours.models import Pour
-from pours.queries import Card, card, full
+from pours.queries import Card, card, for_list
 
 DEEPEST = 20  # a rest of a rest of a rest
 
@@ -35,7 +36,7 @@ class Trace:
         return sum(row.count for made in self.made for row in made.card.pour.batch.containers.all())
 
 
-def trace(lot: Lot) -> Trace:
+def trace(lot: Lot, tables: Tables) -> Trace:
     """Follow a lot through its batches, through the rests kept of them and through what was
     prepared with it, to every piece. What went back to the lot was not made from it."""
     reached = dict.fromkeys(Pour.objects.filter(container_lots=lot).values_list("batch", flat=True), "")
@@ -49,12 +50,12 @@ def trace(lot: Lot) -> Trace:
         wave = {pk: f"the rest of batch {batch}" for pk, batch in rests} | {pk: name.lower() for pk, name in prepared}
         if not wave:
             break
-    pours = full(Pour.objects.filter(batch__in=reached))
-    open_batches = Batch.objects.filter(pk__in=reached, pour=None).select_related("version__formula")
+    pours = for_list(Pour.objects.filter(batch__in=reached))
+    open_batches = Batch.objects.unpoured().filter(pk__in=reached).select_related("version__formula")
     return Trace(
         lot,
         tuple(
-            Made(card(pour), tuple(str(row) for row in pour.batch.containers.all()), reached[pour.batch_id])
+            Made(card(pour, tables), tuple(str(row) for row in pour.batch.containers.all()), reached[pour.batch_id])
             for pour in pours
         ),
         tuple(open_batches),

@@ -1,20 +1,21 @@
 """Pages of the pours app: the log, and one pour to record or change."""
 
+from copy import copy
+
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET
 
 import batches.queries
-from balmcore.tables import library
 from batches.models import Batch
+from batches.points import pour_address
 from pantry.models import Lot
 from pantry.queries import name_of
 from pours import queries, services
 from pours.forms import PourForm
 from pours.models import Pour
 from pours.tracing import trace
-from workshop.services import preferences
 from workshop.web import Fields, Request
 
 
@@ -25,8 +26,8 @@ def log(request: Request) -> HttpResponse:
     filters = queries.Filters(query.whole("formula"), *(query.text(name) for name in ("kind", "verdict", "q")))
     template = "pours/_log.html" if request.htmx else "pours/log.html"
     context = {
-        "log": queries.log(filters, query.text("page")),
-        "kinds": library().kinds.values(),
+        "log": queries.log(filters, query.text("page"), request.tables),
+        "kinds": request.tables.kinds.values(),
         "verdicts": Pour.Verdict.choices,
     }
     return render(request, template, context)
@@ -37,30 +38,32 @@ def made_from(request: Request, pk: int) -> HttpResponse:
     """Every pour and piece made from one lot."""
     lot = get_object_or_404(Lot, pk=pk)
     return render(
-        request, "pours/made_from.html", {"trace": trace(lot), "name": name_of(lot.item_key), "section": "pantry"}
+        request,
+        "pours/made_from.html",
+        {"trace": trace(lot, request.tables), "name": name_of(lot.item_key, request.tables), "section": "pantry"},
     )
 
 
 def record(request: Request, batch_pk: int) -> HttpResponse:
     """Record the pour of a batch; a batch is poured once."""
-    batch = get_object_or_404(batches.queries.full(Batch.objects.all()), pk=batch_pk)
-    if hasattr(batch, "pour"):
-        return redirect("pours:pour", batch.pour.pk)
+    batch = get_object_or_404(Batch.objects.for_page(), pk=batch_pk)
+    if batch.is_poured:
+        return redirect(next(iter(pour_address.ask(batch))))
     return _page(request, batch, None)
 
 
 def pour(request: Request, pk: int) -> HttpResponse:
     """One pour: predicted against measured, and everything about it to change."""
-    found = get_object_or_404(queries.full(Pour.objects.all()), pk=pk)
+    found = get_object_or_404(queries.for_page(Pour.objects.all()), pk=pk)
     return _page(request, found.batch, found)
 
 
 def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
     form = PourForm(
         request.POST or None,
-        instance=Pour.objects.get(pk=stored.pk) if stored else None,
+        instance=copy(stored),
         batch=batch,
-        prefs=preferences(),
+        prefs=request.prefs,
     )
     status = 200
     if request.method == "POST":
@@ -68,10 +71,18 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
         if form.is_valid():
             try:
                 number = Fields(request.POST).whole("revision") or 0
-                saved = services.record(
-                    batch, stored, form.columns, form.test, form.pieces, number, keep_rest=form.keep_rest
+                saved = services.record_pour(
+                    batch,
+                    request.tables,
+                    stored,
+                    form.columns,
+                    form.test,
+                    form.measured,
+                    form.pieces,
+                    number,
+                    keep_rest=form.keep_rest,
                 )
-            except services.RecordedElsewhere as refusal:
+            except services.StalePour as refusal:
                 form.add_error(None, refusal.sentence)
                 status = 409
             else:
@@ -81,8 +92,8 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
         "form": form,
         "batch": batch,
         "pour": stored,
-        "story": queries.story(stored) if stored else None,
-        "account": batches.queries.account(batch, preferences()),
+        "detail": queries.pour_detail(stored, request.tables) if stored else None,
+        "account": batches.queries.account(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,
     }
     return render(request, "pours/pour.html", context, status=status)

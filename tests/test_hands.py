@@ -5,16 +5,17 @@ from decimal import Decimal as D
 
 from playwright.sync_api import Page, expect
 
-from balmcore.composition import Formula as Composition
+from balmcore.composition import Composition
 from balmcore.making.scaling import Filling
-from balmcore.tables import library
+from balmcore.tables import shipped
+from batches.batch_plan import BatchPlan
 from batches.models import Batch
-from batches.services import Plan, plan
+from batches.services import plan_batch
 from demo.loader import load
 from formulas.models import Formula
-from formulas.services import begin
 from pours.models import Pour
 from tests.browser import AXE, BrowserTestCase
+from tests.makings import begin
 
 
 class KeyboardTests(BrowserTestCase):
@@ -222,8 +223,10 @@ class HandsTests(BrowserTestCase):
         parts = {**dict.fromkeys(keys, "0.08"), "vitamin_e_oil": "0.01", "lavender": "0.01", "mandarin": "0.02"}
         version = begin("Skerry", "hand_balm", Composition.of(parts)).versions.get()
         tin = [Filling("tin_screw_30", 31, 0.9, 2)]
-        known = library().containers
-        batch = plan(version, Plan(tin, known, 60, D("0.1"), D(3), 0, known["jug_pouring_250"]))
+        known = shipped().containers
+        composition = Composition.of(parts)
+        chosen = BatchPlan(tin, known, 60, D("0.1"), D(3), 0, known["jug_pouring_250"])
+        batch = plan_batch(version, composition, chosen, chosen.scaled(composition))
         self.go(f"/batches/{batch.pk}/")
         for paper in ("A4", "Letter"):
             sheet = self.page.pdf(format=paper)
@@ -246,7 +249,7 @@ class HandsTests(BrowserTestCase):
                  "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere",
                  "/batches/5/method", "/batches/shopping?batch=5", "/pantry/lots/1/", "/pantry/ingredients",
                  "/pantry/containers", "/pantry/preparations", "/pantry/preparations/1/finish",
-                 "/formulas/ingredients/shea_butter_refined", "/pours/from-lot/1"]  # fmt: skip
+                 "/pantry/ingredients/shea_butter_refined", "/pours/from-lot/1"]  # fmt: skip
         for scheme in ("light", "dark"):
             page = self.new_page(axe=True, color_scheme=scheme)
             for path in paths:

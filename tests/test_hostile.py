@@ -51,12 +51,12 @@ class HostileTests(TestCase):
     def test_addresses_that_make_no_sense(self) -> None:
         """What is not there answers 404; odd questions answer an empty page; nothing answers 500."""
         for path in ("/pantry/lots/999/", "/batches/999/method", "/batches/plan?version=x", "/pours/from-lot/999",
-                     "/formulas/ingredients/gold", "/batches/999/calendar.ics", "/pantry/preparations/99/finish"):  # fmt: skip
+                     "/pantry/ingredients/gold", "/batches/999/calendar.ics", "/pantry/preparations/99/finish"):  # fmt: skip
             self.assertEqual(self.client.get(path).status_code, 404, path)
         for path in ("/batches/shopping?batch=x&batch=999", "/batches/shopping", "/pantry/?q=%00&item=c:x&amount=%F0",
                      "/batches/11/calendar.ics", "/pantry/?empty=1", "/pantry/ingredients?q=<b>"):  # fmt: skip
             self.assertEqual(self.client.get(path).status_code, 200, path)
-        self.assertEqual(self.client.post("/formulas/ingredients/olive_oil/forget").status_code, 400)
+        self.assertEqual(self.client.post("/pantry/ingredients/olive_oil/delete").status_code, 400)
 
 
 class EmptyTests(TestCase):

@@ -4,10 +4,12 @@ from decimal import Decimal as D
 
 from playwright.sync_api import expect
 
-from balmcore.composition import Formula as Composition
+from balmcore.composition import Composition
+from balmcore.tables import shipped
 from formulas.models import Formula
-from formulas.services import begin, save_version
+from formulas.services import save_version
 from tests.browser import BrowserTestCase
+from tests.makings import begin
 
 RECIPE = "8 oz olive oil\n1 cup beeswax\n20 drops lavender\n5 g moonlight"
 
@@ -29,7 +31,7 @@ class PaperTests(BrowserTestCase):
         page.get_by_role("button", name="To the studio").click()
         self.says("h1", "From paper")
         formula = Formula.objects.get()
-        shares = {line.key: float(line.share) for line in formula.versions.get().core.lines}
+        shares = {line.key: float(line.share) for line in formula.versions.get().to_composition(shipped()).lines}
         # 8 fl oz x 29.5735 mL x 0.914 g/mL, 250 mL x 0.96, and 20 drops of 25 to the mL x 0.885.
         oil, wax, scent = 8 * 29.5735 * 0.914, 250 * 0.96, 20 / 25 * 0.885
         for key, grams in (("olive_oil", oil), ("beeswax_yellow", wax), ("lavender", scent)):
@@ -41,9 +43,9 @@ class PaperTests(BrowserTestCase):
         page = self.page
         formula = begin("Topsail", "pot_salve")
         first = formula.versions.get()
-        waxier = {line.key: line.share for line in first.core.lines}
+        waxier = {line.key: line.share for line in first.to_composition(shipped()).lines}
         waxier |= {"beeswax_yellow": D("0.20"), "olive_oil": D("0.645")}
-        save_version(formula, Composition.of(waxier), seen=first.pk, made_from=first.pk, note="More wax.")
+        save_version(formula, Composition.of(waxier), shipped(), seen=first.pk, made_from=first.pk, note="More wax.")
         self.go(f"/formulas/{formula.pk}/versions")
         self.says(".history", "From version 1: Beeswax, yellow 17.0 → 20.0 %; Olive oil 67.5 → 64.5 %.")
         self.says(".history", "Firmness 51 → 55.")

@@ -8,11 +8,11 @@ from playwright.sync_api import expect
 
 from batches.models import Batch
 from formulas.models import Version
-from formulas.services import begin
 from pantry.models import Lot
 from pantry.services import Purchase, receive
 from pours.models import Pour
 from tests.browser import BrowserTestCase
+from tests.makings import begin
 
 
 class WalkTests(BrowserTestCase):

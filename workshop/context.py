@@ -2,12 +2,9 @@
 
 from typing import Any
 
-from django.http import HttpRequest
-
-from workshop.services import preferences as read
+from workshop.web import Request
 
 
-def preferences(request: HttpRequest) -> dict[str, Any]:
+def preferences(request: Request) -> dict[str, Any]:
     """Context processor: ``prefs`` and ``show``, the maker's way of reading quantities."""
-    prefs = read()
-    return {"prefs": prefs, "show": prefs.show}
+    return {"prefs": request.prefs, "show": request.prefs.show}

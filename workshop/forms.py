@@ -88,11 +88,11 @@ class PreferencesForm(forms.ModelForm):
 
     class Meta:
         model = Preferences
-        fields = ("mass_unit", "temp_unit", "kitchen", "school", "theme", "currency")
+        fields = ("mass_unit", "temp_unit", "kitchen", "scent_policy", "theme", "currency")
         widgets = {
             "mass_unit": forms.RadioSelect,
             "temp_unit": forms.RadioSelect,
-            "school": forms.RadioSelect,
+            "scent_policy": forms.RadioSelect,
             "theme": forms.RadioSelect,
         }
 
@@ -117,7 +117,7 @@ class PreferencesForm(forms.ModelForm):
         self.fields["label_price"] = TypedField(
             self._label_price, label="One label costs", initial=instance.label_price
         )
-        self.fields["school"].help_text = (
+        self.fields["scent_policy"].help_text = (
             "Handbooks differ on how much scent is wise. Cautious is our default, "
             "as a little less scent never hurt anyone; usual follows the common handbook figures."
         )

@@ -23,7 +23,7 @@ class Preferences(models.Model):
         US = "us", "US: cup 237 mL, tablespoon 14.8 mL"
         AUSTRALIAN = "au", "Australian: cup 250 mL, tablespoon 20 mL"
 
-    class School(models.TextChoices):
+    class ScentPolicy(models.TextChoices):
         CAUTIOUS = "cautious", "Cautious"
         USUAL = "usual", "Usual"
 
@@ -39,7 +39,7 @@ class Preferences(models.Model):
     cool_room_c = models.FloatField("Cool room", default=18.0)
     warm_room_c = models.FloatField("Warm room", default=26.0)
     hot_pocket_c = models.FloatField("Hot pocket", default=35.0)
-    school = models.CharField("Scent limits", max_length=8, choices=School, default=School.CAUTIOUS)
+    scent_policy = models.CharField("Scent limits", max_length=8, choices=ScentPolicy, default=ScentPolicy.CAUTIOUS)
     currency = models.CharField("Money in", max_length=4, default="€")
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
     theme = models.CharField("Light or dark", max_length=6, choices=Theme, default=Theme.SYSTEM)

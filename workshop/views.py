@@ -1,16 +1,16 @@
 """The settings screen."""
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 
 from workshop.forms import PreferencesForm
-from workshop.services import preferences
+from workshop.web import Request
 
 
-def settings(request: HttpRequest) -> HttpResponse:
+def settings(request: Request) -> HttpResponse:
     """All preferences on one page."""
-    form = PreferencesForm(request.POST or None, instance=preferences())
+    form = PreferencesForm(request.POST or None, instance=request.prefs)
     if request.method == "POST" and form.is_valid():
         form.save()
         messages.success(request, "Settings kept.")

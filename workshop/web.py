@@ -8,15 +8,20 @@ from django.http import HttpRequest, QueryDict
 from django_htmx.middleware import HtmxDetails
 
 from balmcore.errors import Problem
+from balmcore.tables import Tables
+from workshop.models import Preferences
 
 LONGEST = 500
 T = TypeVar("T")
 
 
 class Request(HttpRequest):
-    """A request as the htmx middleware leaves it."""
+    """A request as the middlewares leave it: whether htmx asked, the maker's preferences, and the
+    tables with the workshop's own rows."""
 
     htmx: HtmxDetails
+    prefs: Preferences
+    tables: Tables
 
 
 class Fields:

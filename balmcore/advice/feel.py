@@ -1,4 +1,4 @@
-"""How it feels, and why it is firm: weight, sink-in and finish on skin; what each line gives.
+"""How it feels: weight, sink-in and finish on skin.
 
 Each liquid and soft ingredient has a weight from 1 (dry) to 5 (rich) and a time to sink in;
 the mixture's are weighted by mass over what is liquid at skin heat. Powders take 0.15 off the
@@ -9,10 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from balmcore.composition import Formula
+from balmcore.composition import Composition
 from balmcore.physics.firmness import SKIN_C, basis
-from balmcore.physics.solids import Array
-from balmcore.tables import Kind, library
+from balmcore.tables import Kind
 
 DRYING_PER_PERCENT = 0.15
 DRIEST = 1.0
@@ -40,12 +39,12 @@ class Feel:
     figures: str
 
 
-def feel(formula: Formula, kind: Kind) -> Feel | None:
-    """How a formula feels on skin, None when nothing of it is liquid there."""
-    formula = formula.expanded
-    items = [line.ingredient for line in formula.lines]
-    shares = formula.shares / formula.shares.sum()
-    liquid = np.maximum(shares - basis(formula.keys).solids_by_ingredient(formula.shares, SKIN_C), 0)
+def feel(composition: Composition, kind: Kind) -> Feel | None:
+    """How a composition feels on skin, None when nothing of it is liquid there."""
+    composition = composition.expanded
+    items = [line.ingredient for line in composition.lines]
+    shares = composition.shares / composition.shares.sum()
+    liquid = np.maximum(shares - basis(composition.ingredients).solids_by_ingredient(composition.shares, SKIN_C), 0)
     felt = [(mass, item) for mass, item in zip(liquid, items, strict=True) if item.feel_weight and item.sink_minutes]
     total = float(sum(mass for mass, _ in felt))
     if total <= 0:
@@ -66,39 +65,17 @@ def _word(scale: tuple[tuple[float, str], ...], value: float) -> str:
     return next(word for top, word in scale if value < top)
 
 
-def scent(formula: Formula) -> str:
+def scent(composition: Composition) -> str:
     """What the base smells of by itself, with a word when a chosen scent will fight it."""
     strong = [
         (line.ingredient.name, line.ingredient.aroma.split(",")[0])
-        for line in formula.expanded.lines
+        for line in composition.expanded.lines
         if line.share and STRONG in line.ingredient.aroma
     ]
     if not strong:
         return ""
     told = " and ".join(f"{smell.removeprefix('strong ')} ({name.lower()})" for name, smell in strong)
-    chosen = [library().ingredient(k).name.lower() for k in formula.keys if k in library().aromatics]
+    chosen = [item.name.lower() for item in composition.ingredients if item.aromatic]
     if chosen:
         return f"The base smells of {told}: it will fight {' and '.join(chosen)}. Refined butter has no smell."
     return f"The base smells of {told}."
-
-
-@dataclass(frozen=True)
-class Part:
-    """What one line gives to the structure, 0 to 1 of it, and what one percent more of it would
-    do to the firmness, in points, the others giving way in proportion."""
-
-    structure: float
-    slope: float
-
-
-def why(formula: Formula, temp_c: float, overrun: float = 0.0) -> dict[str, Part]:
-    """Per line its part in the structure at a temperature and its slope."""
-    compiled, shares = basis(formula.keys), formula.shares / formula.shares.sum()
-    given = compiled.solids_by_ingredient(shares, temp_c, compiled.strength_per_gram)
-    total = float(given.sum())
-    more = shares[None, :] * (1 - 0.01) + np.eye(len(shares)) * 0.01
-    found: Array = compiled.state(np.vstack([shares, more]), np.array([temp_c]), overrun).firmness[:, 0]
-    return {
-        key: Part(float(given[i]) / total if total > 1e-9 else 0.0, float(found[i + 1] - found[0]))
-        for i, key in enumerate(formula.keys)
-    }

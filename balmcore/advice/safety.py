@@ -1,4 +1,4 @@
-"""Cautions for a formula: who wears it, where, and by which school of caution.
+"""Cautions for a composition: who wears it, where, and by which policy of caution.
 
 Figures come from the reference tables. The supplier's papers, local rules and professionals
 come before anything said here, and nothing here is medical advice.
@@ -6,9 +6,10 @@ come before anything said here, and nothing here is medical advice.
 
 from dataclasses import dataclass, replace
 from decimal import ROUND_FLOOR, Decimal
+from enum import StrEnum
 
-from balmcore.composition import GRID, Formula, Line, percent_text
-from balmcore.tables import Library, library
+from balmcore.composition import GRID, Composition, Line, percent_text
+from balmcore.tables import Ingredient, shipped
 
 AUDIENCES = {
     "adult": ("Adults", 15.0),
@@ -28,9 +29,25 @@ AREAS = {
     "hands_feet": "Hands and feet",
     "spot": "A small spot",
 }
-SCHOOLS = ("cautious", "usual")
 SUNLIT = ("body", "face", "lips", "hands_feet", "spot")
-LEVELS = ("stop", "care", "note")
+
+
+class Level(StrEnum):
+    """How grave a caution is: over a limit or unfit, to think about, to print. The gravest first."""
+
+    STOP = "stop"
+    CARE = "care"
+    NOTE = "note"
+
+
+class Policy(StrEnum):
+    """How much scent is wise: handbooks differ. Cautious is our default."""
+
+    CAUTIOUS = "cautious"
+    USUAL = "usual"
+
+
+LEVELS = tuple(Level)
 
 
 @dataclass(frozen=True)
@@ -39,11 +56,11 @@ class Caution:
     it) or ``note`` (print it); ``key`` names the ingredient, empty for the whole. ``remedy`` are
     shares that end it, where arithmetic can."""
 
-    level: str
+    level: Level
     title: str
     text: str
     key: str = ""
-    remedy: tuple[tuple[str, Decimal], ...] = ()
+    remedy: tuple[tuple[Ingredient, Decimal], ...] = ()
 
     @property
     def offer(self) -> str:
@@ -53,45 +70,48 @@ class Caution:
         if len(self.remedy) > 1:
             total = sum((share for _, share in self.remedy), Decimal(0))
             return f"Bring them down to {percent_text(total)} % together" if total else "Take them out"
-        key, share = self.remedy[0]
-        name = library().ingredient(key).name
+        item, share = self.remedy[0]
+        name = item.name
         return f"Bring {name.lower()} to {percent_text(share)} %" if share else f"Take {name.lower()} out"
 
 
-def cautions(formula: Formula, audience: str, area: str, school: str) -> tuple[Caution, ...]:
+def cautions(composition: Composition, audience: str, area: str, policy: str) -> tuple[Caution, ...]:
     """Everything the tables warn of, the gravest first.
 
-    ``audience`` is a key of :data:`AUDIENCES`, ``area`` of :data:`AREAS`, ``school``
+    ``audience`` is a key of :data:`AUDIENCES`, ``area`` of :data:`AREAS`, ``policy``
     ``cautious`` or ``usual``.
     """
-    tables = library()
-    total = formula.total or Decimal(1)
-    written = {line.key: line.share for line in formula.lines}
-    lines = [line._replace(share=round(line.share / total, 6)) for line in formula.expanded.lines if line.share > 0]
+    total = composition.total or Decimal(1)
+    written = {line.key: line.share for line in composition.lines}
+    lines = [line._replace(share=round(line.share / total, 6)) for line in composition.expanded.lines if line.share > 0]
     # What an earlier melt brought along cannot be lowered by changing a line.
-    hidden = {line.key for line in formula.expanded.lines if written.get(line.key) != line.share}
+    hidden = {line.key for line in composition.expanded.lines if written.get(line.key) != line.share}
     found = [
-        *_total_aromatics(lines, audience, area, school, tables),
-        *(caution for line in lines for caution in _aromatic(line, audience, area, tables)),
-        *_phototoxic(lines, area, tables),
-        *(caution for line in lines for caution in _ingredient(line, audience, area, tables)),
-        *_whole(lines, tables),
+        *_total_aromatics(lines, audience, area, policy),
+        *(caution for line in lines for caution in _aromatic(line, audience, area)),
+        *_phototoxic(lines, area),
+        *(caution for line in lines for caution in _ingredient(line, audience, area)),
+        *_whole(lines),
     ]
-    offered = [replace(c, remedy=()) if any(key in hidden for key, _ in c.remedy) else c for c in found]
+    offered = [replace(c, remedy=()) if any(item.key in hidden for item, _ in c.remedy) else c for c in found]
     return tuple(sorted(offered, key=lambda caution: LEVELS.index(caution.level)))
 
 
-def most_scent(formula: Formula, audience: str, area: str, school: str) -> dict[str, Decimal]:
+def most_scent(composition: Composition, audience: str, area: str, policy: str) -> dict[str, Decimal]:
     """The greatest share of each aromatic that breaks neither its own limit nor, together with
     the others in their present proportion, the limit for all scent and the sun's allowance."""
-    tables, total = library(), formula.total or Decimal(1)
-    shares = {line.key: line.share / total for line in formula.lines if line.key in tables.aromatics and line.share}
+    total = composition.total or Decimal(1)
+    scents = [line for line in composition.lines if line.ingredient.aromatic and line.share]
     most: dict[str, Decimal] = {}
-    for key, share in shares.items():
-        own = tables.aromatics[key].own_limit(area)
-        most[key] = share if own is None else min(share, own)
-    allowed = tables.limits[audience, area].most(school)
-    sun = {key: Decimal(str(limit)) for key in most if (limit := tables.aromatics[key].phototoxic_max)}
+    sun: dict[str, Decimal] = {}
+    for line in scents:
+        oil = line.ingredient.aromatic
+        assert oil is not None
+        own, share = oil.own_limit(area), line.share / total
+        most[line.key] = share if own is None else min(share, own)
+        if oil.phototoxic_max:
+            sun[line.key] = Decimal(str(oil.phototoxic_max))
+    allowed = shipped().limits[audience, area].most(policy)
     part = sum((most[key] / limit for key, limit in sun.items()), Decimal(0))
     factor = min(Decimal(1), allowed / (sum(most.values()) or Decimal(1)))
     for key, share in most.items():
@@ -100,33 +120,33 @@ def most_scent(formula: Formula, audience: str, area: str, school: str) -> dict[
     return most
 
 
-def _total_aromatics(lines: list[Line], audience: str, area: str, school: str, tables: Library) -> list[Caution]:
+def _total_aromatics(lines: list[Line], audience: str, area: str, policy: str) -> list[Caution]:
     total = sum((line.share for line in lines if line.ingredient.group == "aromatic"), Decimal(0))
     if not total:
         return []
-    limit = tables.limits[audience, area]
-    most = limit.most(school)
+    limit = shipped().limits[audience, area]
+    most = limit.most(policy)
     if total <= most:
         return []
     who, where = AUDIENCES[audience][0].lower(), AREAS[area].lower()
     advice = f"bring all scent down to {percent_text(most)} % together" if most else "leave scent out"
     return [
         Caution(
-            "stop",
+            Level.STOP,
             f"Scent {percent_text(total)} % is over {percent_text(most)} %",
-            f"For {who}, {where}, the {school} school says: {advice}. {limit.note}".strip(),
+            f"For {who}, {where}, the {policy} school says: {advice}. {limit.note}".strip(),
             remedy=_lowered([line for line in lines if line.ingredient.group == "aromatic"], most / total),
         )
     ]
 
 
-def _lowered(lines: list[Line], factor: Decimal) -> tuple[tuple[str, Decimal], ...]:
+def _lowered(lines: list[Line], factor: Decimal) -> tuple[tuple[Ingredient, Decimal], ...]:
     """The shares of some lines times a factor, rounded down to the grid."""
-    return tuple((line.key, (line.share * factor).quantize(GRID, ROUND_FLOOR)) for line in lines)
+    return tuple((line.ingredient, (line.share * factor).quantize(GRID, ROUND_FLOOR)) for line in lines)
 
 
-def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Caution]:
-    oil = tables.aromatics.get(line.key)
+def _aromatic(line: Line, audience: str, area: str) -> list[Caution]:
+    item, oil = line.ingredient, line.ingredient.aromatic
     if oil is None:
         return []
     found = []
@@ -134,40 +154,40 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
     if area == "lips" and oil.lip_suitable == "no":
         found.append(
             Caution(
-                "stop",
-                f"{oil.name}: not for lips",
+                Level.STOP,
+                f"{item.name}: not for lips",
                 f"Leave it out of anything worn on lips. {oil.caution}",
                 line.key,
-                ((line.key, Decimal(0)),),
+                ((line.ingredient, Decimal(0)),),
             )
         )
     elif own is not None and line.share > own:
         most = percent_text(own)
         found.append(
             Caution(
-                "stop",
-                f"{oil.name} {percent_text(line.share)} % is over its own {most} %",
+                Level.STOP,
+                f"{item.name} {percent_text(line.share)} % is over its own {most} %",
                 f"Bring it down to {most} % or less. {oil.caution}",
                 line.key,
-                ((line.key, own),),
+                ((line.ingredient, own),),
             )
         )
     age = AUDIENCES[audience][1]
     if oil.avoid_under_years is not None and age < oil.avoid_under_years:
         found.append(
             Caution(
-                "stop",
-                f"{oil.name}: not under {oil.avoid_under_years:g} years",
+                Level.STOP,
+                f"{item.name}: not under {oil.avoid_under_years:g} years",
                 f"Choose another scent or none. {oil.caution}",
                 line.key,
-                ((line.key, Decimal(0)),),
+                ((line.ingredient, Decimal(0)),),
             )
         )
     if audience == "pregnant" and oil.pregnancy_caution:
         found.append(
             Caution(
-                "care",
-                f"{oil.name}: ask first in pregnancy",
+                Level.CARE,
+                f"{item.name}: ask first in pregnancy",
                 "Commonly avoided in pregnancy: ask a midwife or doctor.",
                 line.key,
             )
@@ -175,23 +195,23 @@ def _aromatic(line: Line, audience: str, area: str, tables: Library) -> list[Cau
     if audience == "nursing" and oil.nursing_caution:
         found.append(
             Caution(
-                "care",
-                f"{oil.name}: ask first while nursing",
+                Level.CARE,
+                f"{item.name}: ask first while nursing",
                 "Commonly avoided while nursing: ask a midwife or doctor.",
                 line.key,
             )
         )
     if not found and oil.caution:
-        found.append(Caution("note", oil.name, oil.caution, line.key))
+        found.append(Caution(Level.NOTE, item.name, oil.caution, line.key))
     return found
 
 
-def _phototoxic(lines: list[Line], area: str, tables: Library) -> list[Caution]:
+def _phototoxic(lines: list[Line], area: str) -> list[Caution]:
     """Sun-sensitising oils share one allowance: their parts of their own limits add up."""
     used = [
         (line, float(line.share) / oil.phototoxic_max)
         for line in lines
-        if (oil := tables.aromatics.get(line.key)) and oil.phototoxic_max
+        if (oil := line.ingredient.aromatic) and oil.phototoxic_max
     ]
     part = sum(share for _, share in used)
     if area not in SUNLIT or part <= 1 + 1e-9:
@@ -199,7 +219,7 @@ def _phototoxic(lines: list[Line], area: str, tables: Library) -> list[Caution]:
     names = " and ".join(line.ingredient.name for line, _ in used)
     return [
         Caution(
-            "stop",
+            Level.STOP,
             "Sun and citrus",
             f"{names}: {part * 100:.0f} % of what sunlit skin allows. Divide by {part:.1f}, or use distilled or "
             "furanocoumarin-free oils.",
@@ -208,55 +228,57 @@ def _phototoxic(lines: list[Line], area: str, tables: Library) -> list[Caution]:
     ]
 
 
-def _ingredient(line: Line, audience: str, area: str, tables: Library) -> list[Caution]:
+def _ingredient(line: Line, audience: str, area: str) -> list[Caution]:
     item = line.ingredient
     found = []
     if item.water_bearing:
         found.append(
             Caution(
-                "stop",
+                Level.STOP,
                 f"{item.name} brings water",
                 "Water invites mould and needs a preservative system, which Calm Tin does not design. "
                 f"Leave it out, or drive the water off first. {item.note}".strip(),
                 line.key,
-                ((line.key, Decimal(0)),),
+                ((line.ingredient, Decimal(0)),),
             )
         )
-    colour = tables.colourants.get(line.key)
+    colour = item.colourant
     if colour and area == "lips" and colour.lip_ok != "yes":
         level, words = (
-            ("stop", "not for lips") if colour.lip_ok == "no" else ("care", "for lips only if its papers say so")
+            (Level.STOP, "not for lips")
+            if colour.lip_ok == "no"
+            else (Level.CARE, "for lips only if its papers say so")
         )
         found.append(
             Caution(level, f"{item.name}: {words}", f"Lips swallow what they wear. {colour.caution}", line.key)
         )
     elif colour:
-        found.append(Caution("note", colour.name, colour.caution, line.key))
+        found.append(Caution(Level.NOTE, item.name, colour.caution, line.key))
     if item.group == "lanolin" and audience == "nursing":
         found.append(
             Caution(
-                "stop",
+                Level.STOP,
                 "Lanolin while nursing",
                 "Not for the breast: only a product made and sold for that use belongs there.",
                 line.key,
             )
         )
     if line.key == "neem_oil" and audience not in ("adult", "sensitive", "elderly"):
-        found.append(Caution("stop", "Neem oil: adults only", item.note, line.key))
+        found.append(Caution(Level.STOP, "Neem oil: adults only", item.note, line.key))
     if item.usual_max_share is not None and float(line.share) > item.usual_max_share + 1e-9:
         found.append(
             Caution(
-                "care",
+                Level.CARE,
                 f"{item.name} above its usual {item.usual_max_share * 100:g} %",
                 "More than makers commonly use. It may be what you want; test a small pour first.",
                 line.key,
-                ((line.key, Decimal(str(item.usual_max_share))),),
+                ((line.ingredient, Decimal(str(item.usual_max_share))),),
             )
         )
     return found
 
 
-def _whole(lines: list[Line], tables: Library) -> list[Caution]:
+def _whole(lines: list[Line]) -> list[Caution]:
     found = []
     allergens: dict[str, list[str]] = {}
     for line in lines:
@@ -264,16 +286,18 @@ def _whole(lines: list[Line], tables: Library) -> list[Caution]:
             allergens.setdefault(allergen, []).append(line.ingredient.name)
     if allergens:
         told = "; ".join(f"{allergen} ({', '.join(names)})" for allergen, names in sorted(allergens.items()))
-        found.append(Caution("note", "Allergens", told + "."))
-    declared = sorted({word for line in lines if (oil := tables.aromatics.get(line.key)) for word in oil.allergens})
+        found.append(Caution(Level.NOTE, "Allergens", told + "."))
+    declared = sorted({word for line in lines if (oil := line.ingredient.aromatic) for word in oil.allergens})
     if declared:
-        found.append(Caution("note", "Scent allergens to declare where rules ask for it", ", ".join(declared) + "."))
+        found.append(
+            Caution(Level.NOTE, "Scent allergens to declare where rules ask for it", ", ".join(declared) + ".")
+        )
     not_vegan = [line.ingredient.name for line in lines if line.ingredient.vegan == "no"]
     unsure = [line.ingredient.name for line in lines if line.ingredient.vegan in ("varies", "")]
     if lines and not_vegan:
-        found.append(Caution("note", "Not vegan", ", ".join(not_vegan) + "."))
+        found.append(Caution(Level.NOTE, "Not vegan", ", ".join(not_vegan) + "."))
     elif unsure:
-        found.append(Caution("note", "Vegan only if the supplier says so", ", ".join(unsure) + "."))
+        found.append(Caution(Level.NOTE, "Vegan only if the supplier says so", ", ".join(unsure) + "."))
     elif lines:
-        found.append(Caution("note", "Vegan", "Nothing in it comes from animals, as far as the table knows."))
+        found.append(Caution(Level.NOTE, "Vegan", "Nothing in it comes from animals, as far as the table knows."))
     return found

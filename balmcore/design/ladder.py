@@ -1,4 +1,4 @@
-"""A ladder: small test cups of one formula with more and less of one ingredient.
+"""A ladder: small test cups of one composition with more and less of one ingredient.
 
 Two stock melts are made, one at the low share and one at the high; every cup is mixed from
 them by weight, so that a whole ladder takes two melts on one stove.
@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
-from balmcore.composition import Formula, largest_remainder, set_shares
+from balmcore.composition import Composition, largest_remainder, set_shares
 from balmcore.errors import Problem
 from balmcore.making.scaling import on_grid
 from balmcore.physics.firmness import WINDOW_C, predict
@@ -23,7 +23,7 @@ class Rung:
 
     number: int
     share: Decimal
-    formula: Formula
+    composition: Composition
     low_g: Decimal
     high_g: Decimal
     firmness: float
@@ -33,7 +33,7 @@ class Rung:
 class Stock:
     """One stock melt: its composition, grams in all, and grams per line on the scale's grid."""
 
-    formula: Formula
+    composition: Composition
     total_g: Decimal
     lines: Mapping[str, Decimal]
 
@@ -49,7 +49,7 @@ class Ladder:
 
 
 def ladder(
-    formula: Formula,
+    composition: Composition,
     key: str,
     between: tuple[Decimal, Decimal],
     count: int,
@@ -60,10 +60,10 @@ def ladder(
     """``count`` cups of ``cup_g`` between two shares of an ingredient, the other lines following.
 
     Raises :class:`Problem` for fewer than 3 or more than 9 rungs, shares upside down, an
-    ingredient that is not in the formula, or a cup that the scale cannot part.
+    ingredient that is not in the composition, or a cup that the scale cannot part.
     """
     low, high = between
-    if key not in formula.keys:
+    if key not in composition.keys:
         raise Problem("Choose one of the formula's own lines for the ladder.", "key")
     if not FEWEST <= count <= MOST:
         raise Problem(f"A ladder has {FEWEST} to {MOST} rungs.", "count")
@@ -71,7 +71,7 @@ def ladder(
         raise Problem("The ladder should run from a lower to a higher percentage.", "low")
     if cup_g < (count - 1) * resolution_g:
         raise Problem("These cups are too small for this scale to tell the rungs apart.", "cup")
-    ends = [set_shares(formula, {key: share}, follow=True) for share in between]
+    ends = [set_shares(composition, {key: share}, follow=True) for share in between]
     cup = (cup_g / resolution_g).to_integral_value() * resolution_g
     rungs = []
     for n in range(count):
@@ -90,12 +90,12 @@ def _columns(rungs: list[Rung]) -> tuple[list[Decimal], list[Decimal]]:
     return [rung.low_g for rung in rungs], [rung.high_g for rung in rungs]
 
 
-def _stock(formula: Formula, needed_g: Decimal, resolution_g: Decimal) -> Stock:
-    lines, _ = on_grid(formula, needed_g, resolution_g)
-    return Stock(formula, needed_g, lines)
+def _stock(composition: Composition, needed_g: Decimal, resolution_g: Decimal) -> Stock:
+    lines, _ = on_grid(composition, needed_g, resolution_g)
+    return Stock(composition, needed_g, lines)
 
 
-def _mixed(low: Formula, high: Formula, part: Decimal) -> Formula:
+def _mixed(low: Composition, high: Composition, part: Decimal) -> Composition:
     """The composition of a cup that is ``part`` of the high melt, to a millionth, exactly whole."""
     other = {line.key: line.share for line in high.lines}
     lines = [
@@ -105,4 +105,4 @@ def _mixed(low: Formula, high: Formula, part: Decimal) -> Formula:
     gap = 1 - sum((line.share for line in lines), Decimal(0))
     largest = max(range(len(lines)), key=lambda n: lines[n].share)
     lines[largest] = lines[largest]._replace(share=lines[largest].share + gap)
-    return Formula(tuple(lines))
+    return Composition(tuple(lines))

@@ -9,15 +9,14 @@ on which is right; both are shown.
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import lru_cache
 
 import numpy as np
 
-from balmcore.composition import GRID, Formula, Line
+from balmcore.composition import GRID, Array, Composition, Line
 from balmcore.errors import Problem
-from balmcore.keeping import per_library
 from balmcore.physics.firmness import basis, clear_alone, predict
-from balmcore.physics.solids import Array
-from balmcore.tables import Ingredient, library
+from balmcore.tables import Ingredient, Role, Tables, shipped
 
 CURVE_C = np.arange(15.0, 41.0)
 SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)
@@ -25,79 +24,88 @@ _PARTS = 60
 
 
 @dataclass(frozen=True)
-class Swapped:
+class Substitution:
     """Two ways to put ``into`` in the place of ``out``. ``weight_ratio`` is the matched weight of
     the newcomer over that of the old one; ``distance`` the root mean square difference from the
     curve before, in points, for (one for one, matched)."""
 
-    out: str
-    into: str
-    filler: str
-    one_for_one: Formula
-    matched: Formula
+    out: Ingredient
+    into: Ingredient
+    filler: Ingredient
+    one_for_one: Composition
+    matched: Composition
     weight_ratio: float
     distance: tuple[float, float]
     sentence: str
 
 
-def swap(formula: Formula, out: str, into: str, filler: str) -> Swapped:
+def substitute(composition: Composition, out: str, into: Ingredient, filler: Ingredient) -> Substitution:
     """Both swaps of ``out`` for ``into``, with ``filler`` taking up what is left over.
 
-    Raises :class:`Problem` when ``out`` is not in the formula with a share, when ``into`` is
+    Raises :class:`Problem` when ``out`` is not in the composition with a share, when ``into`` is
     ``out``, or when ``filler`` is not a liquid oil.
     """
-    into_item, filler_item = library().ingredient(into, "in"), library().ingredient(filler, "filler")
-    old = next((line for line in formula.lines if line.key == out), None)
+    old = next((line for line in composition.lines if line.key == out), None)
     if old is None or old.share <= 0:
-        raise Problem(f"There is no {library().ingredient(out, 'out').name} in this formula to swap.", "out")
-    if into == out:
+        raise Problem("What is to be swapped is not in this formula: choose one of its lines.", "out")
+    if into == old.ingredient:
         raise Problem("Choose another ingredient to put in its place.", "in")
-    if filler_item.group != "liquid_oil" or filler in (out, into):
-        raise Problem(f"{filler_item.name} cannot take up the rest: choose a liquid oil that stays.", "filler")
-    place = formula.keys.index(out)
-    rest = Formula(formula.lines[:place] + formula.lines[place + 1 :])
-    oil = next((line.share for line in rest.lines if line.key == filler), Decimal(0))
-    before = predict(formula).curve(CURVE_C).firmness[0]
+    if filler.group != "liquid_oil" or filler in (old.ingredient, into):
+        raise Problem(f"{filler.name} cannot take up the rest: choose a liquid oil that stays.", "filler")
+    place = composition.lines.index(old)
+    rest = Composition(composition.lines[:place] + composition.lines[place + 1 :])
+    oil = rest.share_of(filler.key)
+    before = predict(composition).curve(CURVE_C).firmness[0]
 
-    def mixed(share: Decimal) -> Formula:
+    def mixed(share: Decimal) -> Composition:
         return _put(_put(rest, into, share, place), filler, old.share - share, len(rest.lines) + 1)
 
-    best = _best_share(formula, out, into, filler, before, float(old.share), float(oil))
+    best = _best_share(composition, old.ingredient, into, filler, before, float(old.share), float(oil))
     share = min(max(Decimal(str(round(best, 6))).quantize(GRID), Decimal(0)), old.share + oil)
     plain, matched = mixed(old.share), mixed(share)
     distance = tuple(
         float(np.sqrt(np.mean((predict(made).curve(CURVE_C).firmness[0] - before) ** 2))) for made in (plain, matched)
     )
-    return Swapped(
-        out, into, filler, plain, matched, float(share / old.share), (distance[0], distance[1]),
-        _sentence((formula, plain, matched), into_item, filler_item, old.share, share, distance[0]),
+    return Substitution(
+        old.ingredient, into, filler, plain, matched, float(share / old.share), (distance[0], distance[1]),
+        _sentence((composition, plain, matched), into, filler, old.share, share, distance[0]),
     )  # fmt: skip
 
 
-def _put(formula: Formula, key: str, share: Decimal, place: int) -> Formula:
-    """The formula with ``share`` more (or less) of a line, which is added at ``place`` if new."""
-    if key in formula.keys:
-        lines = tuple(one._replace(share=one.share + share) if one.key == key else one for one in formula.lines)
+def _put(composition: Composition, item: Ingredient, share: Decimal, place: int) -> Composition:
+    """The composition with ``share`` more (or less) of a line, which is added at ``place`` if new."""
+    if item in composition.ingredients:
+        lines = tuple(
+            one._replace(share=one.share + share) if one.ingredient == item else one for one in composition.lines
+        )
     elif share:
-        lines = (*formula.lines[:place], Line(key, share), *formula.lines[place:])
+        lines = (*composition.lines[:place], Line(item, share), *composition.lines[place:])
     else:
-        lines = formula.lines
-    return Formula(lines)
+        lines = composition.lines
+    return Composition(lines)
 
 
-def _best_share(formula: Formula, out: str, into: str, filler: str, before: Array, old: float, oil: float) -> float:
+def _best_share(
+    composition: Composition,
+    out: Ingredient,
+    into: Ingredient,
+    filler: Ingredient,
+    before: Array,
+    old: float,
+    oil: float,
+) -> float:
     """The newcomer's share with the least mean squared distance from ``before``: three grids,
     each between the neighbours of the last one's best."""
-    keys = tuple(dict.fromkeys((*(key for key in formula.keys if key != out), into, filler)))
-    compiled = basis(keys)
-    there = {line.key: float(line.share) for line in formula.lines}
-    fixed = np.array([there.get(key, 0.0) for key in keys])
+    items = tuple(dict.fromkeys((*(item for item in composition.ingredients if item != out), into, filler)))
+    compiled = basis(items)
+    there = {line.ingredient: float(line.share) for line in composition.lines}
+    fixed = np.array([there.get(item, 0.0) for item in items])
     low, high = 0.0, old + oil
     for _ in range(3):
         tried = np.linspace(low, high, _PARTS + 1)
         shares = np.repeat(fixed[None, :], len(tried), axis=0)
-        shares[:, keys.index(into)] += tried
-        shares[:, keys.index(filler)] += old - tried
+        shares[:, items.index(into)] += tried
+        shares[:, items.index(filler)] += old - tried
         found = compiled.state(np.maximum(shares, 0), CURVE_C).firmness
         best = int(((found - before) ** 2).mean(axis=1).argmin())
         low, high = tried[max(best - 1, 0)], tried[min(best + 1, _PARTS)]
@@ -105,7 +113,7 @@ def _best_share(formula: Formula, out: str, into: str, filler: str, before: Arra
 
 
 def _sentence(
-    made: tuple[Formula, Formula, Formula],
+    made: tuple[Composition, Composition, Composition],
     into: Ingredient,
     filler: Ingredient,
     old: Decimal,
@@ -128,35 +136,40 @@ def _sentence(
 
 def distance(one: Ingredient, other: Ingredient) -> float:
     """How unlike two ingredients are, 0 and up: group, role, melting, strength and feel."""
-    melts = [clear_alone(item.key) or 0.0 for item in (one, other)]
+    melts = [clear_alone(item) or 0.0 for item in (one, other)]
     feels = [item.feel_weight or 3.0 for item in (one, other)]
     return (
         (one.group != other.group)
         + 3 * (one.role != other.role)
         + abs(melts[0] - melts[1]) / 20
         + abs(one.strength - other.strength)
-        + abs(_in_oil(one.key) - _in_oil(other.key)) / 15
+        + abs(_in_oil(one) - _in_oil(other)) / 15
         + abs(feels[0] - feels[1]) / 4
     )
 
 
-@per_library(512)
-def _in_oil(key: str) -> float:
+@lru_cache(maxsize=512)
+def _in_oil(item: Ingredient) -> float:
     """Firmness at skin heat of a fifth of it in oil: what an ingredient does as a structure."""
-    other = "olive_oil" if key == "sunflower_oil" else "sunflower_oil"
-    return predict(Formula.of({key: 1, other: 4})).firmness_at(33.0)
+    other = shipped().ingredient("olive_oil" if item.key == "sunflower_oil" else "sunflower_oil")
+    return predict(Composition((Line(item, Decimal(1)), Line(other, Decimal(4))))).firmness_at(33.0)
 
 
 def stand_ins(
-    key: str, vegan: bool = False, without: Iterable[str] = (), taken: Iterable[str] = (), limit: int = 6
+    item: Ingredient,
+    tables: Tables,
+    vegan: bool = False,
+    without: Iterable[str] = (),
+    taken: Iterable[str] = (),
+    limit: int = 6,
 ) -> list[Ingredient]:
     """Ingredients of the same role that could stand in, the nearest first, wishes kept."""
-    item, barred = library().ingredient(key), set(taken) | {key, "aroma"}
+    barred = set(taken) | {item.key, "aroma"}
     found = [
         other
-        for other in library().ingredients.values()
+        for other in tables.ingredients.values()
         if other.role == item.role and other.key not in barred and allowed(other, vegan, without)
-        and (item.role != "extra" or other.group == item.group)
+        and (item.role != Role.EXTRA or other.group == item.group)
     ]  # fmt: skip
     return sorted(found, key=lambda other: (distance(item, other), other.key))[:limit]
 

@@ -1,7 +1,7 @@
-"""The triangle of wax, butter and oil around a formula: firmness everywhere in it.
+"""The triangle of wax, butter and oil around a composition: firmness everywhere in it.
 
 A place in the triangle is (wax, butter, oil), shares of what is not extra, adding to 1. The
-inner split of each group and the extras stay those of the formula; a group that the formula
+inner split of each group and the extras stay those of the composition; a group that the composition
 lacks is stood in for by a common ingredient.
 """
 
@@ -15,13 +15,13 @@ import contourpy
 import numpy as np
 from numpy.typing import NDArray
 
-from balmcore.composition import Formula, Line, shared_out
+from balmcore.composition import Array, Composition, Line, shared_out
 from balmcore.errors import Problem
 from balmcore.physics.firmness import BANDS, WINDOW_C, basis
-from balmcore.physics.solids import Array
+from balmcore.tables import Ingredient, Role, shipped
 
-CORNERS = ("wax", "butter", "oil")
-STAND_INS = {"wax": "beeswax_yellow", "butter": "shea_butter_refined", "oil": "sunflower_oil"}
+CORNERS = (Role.WAX, Role.BUTTER, Role.OIL)
+STAND_INS = {Role.WAX: "beeswax_yellow", Role.BUTTER: "shea_butter_refined", Role.OIL: "sunflower_oil"}
 STEPS = 50
 SCALE_TOP = 130.0
 CLEAR_OF_DOT = 7  # grid steps between the dot and a band's name
@@ -31,7 +31,7 @@ Place = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
-class Country:
+class Region:
     """An area of the triangle between two firmnesses. ``rings`` are closed outlines in
     (wax, butter) coordinates; holes are rings too (fill by the even-odd rule). ``label_at`` is
     a place well inside the largest part."""
@@ -45,12 +45,12 @@ class Country:
 
 @dataclass(frozen=True)
 class Triangle:
-    """Firmness bands around a formula, the kind's window, where the hold is kept (None when
+    """Firmness bands around a composition, the kind's window, where the hold is kept (None when
     nothing has to hold), the corners of what the locks let it reach, and its own place."""
 
-    bands: tuple[Country, ...]
-    window: Country
-    hold: Country | None
+    bands: tuple[Region, ...]
+    window: Region
+    hold: Region | None
     reachable: tuple[Place, ...]
     place: Place
     stand_ins: tuple[str, ...]
@@ -64,92 +64,92 @@ def grid(steps: int) -> Array:
     return np.stack([w, b, steps - w - b], axis=1) / steps
 
 
-def spread(formula: Formula, places: Array) -> tuple[tuple[str, ...], Array]:
-    """Compositions of the formula moved to ``places`` (P, 3).
+def spread(composition: Composition, places: Array) -> tuple[tuple[Ingredient, ...], Array]:
+    """Compositions of the composition moved to ``places`` (P, 3).
 
-    Returns ingredient keys and shares (P, I): groups keep their inner split, extras their share.
+    Returns ingredients and shares (P, I): groups keep their inner split, extras their share.
     """
-    formula.require_mass()
-    roles = [line.ingredient.role for line in formula.lines]
-    shares = formula.shares / formula.shares.sum()
-    keys = list(formula.keys)
-    split = np.zeros((len(CORNERS), len(keys)))
+    composition.require_mass()
+    roles = [line.ingredient.role for line in composition.lines]
+    shares = composition.shares / composition.shares.sum()
+    items = list(composition.ingredients)
+    split = np.zeros((len(CORNERS), len(items)))
     for g, corner in enumerate(CORNERS):
         group = np.where([role == corner for role in roles], shares, 0.0)
         if group.sum() > 0:
             split[g, : len(roles)] = group / group.sum()
-        elif (stand_in := STAND_INS[corner]) in keys:
-            split[g, keys.index(stand_in)] = 1
+        elif (stand_in := shipped().ingredient(STAND_INS[corner])) in items:
+            split[g, items.index(stand_in)] = 1
         else:
-            keys.append(stand_in)
+            items.append(stand_in)
             split = np.pad(split, ((0, 0), (0, 1)))
             split[g, -1] = 1
-    extra = np.zeros(len(keys))
-    extra[: len(roles)] = np.where([role == "extra" for role in roles], shares, 0)
-    return tuple(keys), places @ split * (1 - extra.sum()) + extra
+    extra = np.zeros(len(items))
+    extra[: len(roles)] = np.where([role == Role.EXTRA for role in roles], shares, 0)
+    return tuple(items), places @ split * (1 - extra.sum()) + extra
 
 
-def firmness_at_places(formula: Formula, places: Array, temp_c: float, overrun: float = 0.0) -> Array:
-    """Firmness (P,) of the formula moved to ``places`` (P, 3), at one temperature."""
-    keys, shares = spread(formula, places)
-    return basis(keys).state(shares, np.array([temp_c]), overrun).firmness[:, 0]
+def firmness_at_places(composition: Composition, places: Array, temp_c: float, overrun: float = 0.0) -> Array:
+    """Firmness (P,) of the composition moved to ``places`` (P, 3), at one temperature."""
+    items, shares = spread(composition, places)
+    return basis(items).state(shares, np.array([temp_c]), overrun).firmness[:, 0]
 
 
-def place_of(formula: Formula) -> Place:
-    """Where the formula lies; the middle for one of extras only."""
-    roles = formula.role_shares()
+def place_of(composition: Composition) -> Place:
+    """Where the composition lies; the middle for one of extras only."""
+    roles = composition.role_shares()
     base = sum(roles[corner] for corner in CORNERS)
     if base <= 0:
         return (1 / 3, 1 / 3, 1 / 3)
-    return (roles["wax"] / base, roles["butter"] / base, roles["oil"] / base)
+    return (roles[Role.WAX] / base, roles[Role.BUTTER] / base, roles[Role.OIL] / base)
 
 
-def _rooms(formula: Formula) -> tuple[list[Decimal], list[list[Line]], Decimal]:
+def _rooms(composition: Composition) -> tuple[list[Decimal], list[list[Line]], Decimal]:
     """Per corner the share its locked lines hold and its free lines; and the share of all three.
 
     Shares are of the whole brought to one.
     """
-    total = formula.require_mass().total
+    total = composition.require_mass().total
     held, free = [Decimal(0)] * 3, [list[Line]() for _ in CORNERS]
-    for line in formula.lines:
+    for line in composition.lines:
         role = line.ingredient.role
         if role in CORNERS:
             if line.locked:
                 held[CORNERS.index(role)] += line.share / total
             else:
                 free[CORNERS.index(role)].append(line)
-    extras = sum((line.share / total for line in formula.lines if line.ingredient.role not in CORNERS), Decimal(0))
+    extras = sum((line.share / total for line in composition.lines if line.ingredient.role not in CORNERS), Decimal(0))
     return held, free, 1 - extras
 
 
-def reachable(formula: Formula) -> tuple[Place, ...]:
+def reachable(composition: Composition) -> tuple[Place, ...]:
     """The corners of what can be reached while locked lines and extras stay: three places, two
     when one group cannot move, one when nothing can."""
-    held, free, base = _rooms(formula)
+    held, free, base = _rooms(composition)
     if base <= 0:
-        return (place_of(formula),)
+        return (place_of(composition),)
     low = [float(share / base) for share in held]
     spare = 1 - sum(low)
     movable = [g for g in range(3) if free[g]]
     if len(movable) < 2:
-        return (place_of(formula),)
+        return (place_of(composition),)
     places = (tuple(low[h] + spare * (h == g) for h in range(3)) for g in movable)
     return tuple((place[0], place[1], place[2]) for place in places)
 
 
-def moved(formula: Formula, place: Place) -> Formula:
-    """The formula moved to a place, or to the nearest that its locks allow, on the 0.01 % grid.
+def moved(composition: Composition, place: Place) -> Composition:
+    """The composition moved to a place, or to the nearest that its locks allow, on the 0.01 % grid.
 
     Each group keeps its inner split; locked lines and extras stay; a group without a line that
     may move stays as it is. Raises :class:`Problem` for a place that is none.
     """
     if not all(math.isfinite(part) for part in place) or sum(max(part, 0) for part in place) <= 0:
         raise Problem("That is no place in the triangle.", "place")
-    held, free, base = _rooms(formula)
+    held, free, base = _rooms(composition)
     spare = base - sum(held)
     movable = [g for g in range(3) if free[g]]
     if len(movable) < 2 or spare <= 0:
-        return formula
+        return composition
     whole = sum(max(part, 0) for part in place)
     wanted = [max(float(base) * max(place[g], 0) / whole - float(held[g]), 0.0) for g in movable]
     if not sum(wanted):
@@ -164,24 +164,24 @@ def moved(formula: Formula, place: Place) -> Formula:
             weights.append(split * Decimal(str(round(part, 9))))
     shares = shared_out(rest, weights, to_greatest=True)
     new = dict(zip(keys, shares, strict=True))
-    total = formula.total
-    return Formula(tuple(line._replace(share=new.get(line.key, line.share / total)) for line in formula.lines))
+    total = composition.total
+    return Composition(tuple(line._replace(share=new.get(line.key, line.share / total)) for line in composition.lines))
 
 
 def survey(
-    formula: Formula,
+    composition: Composition,
     window: tuple[float, float],
     hold: tuple[float, float] | None = None,
     overrun: float = 0.0,
 ) -> Triangle:
     """Bands of firmness at 21 degrees C over the whole triangle, the outline of the window
-    wanted, and with ``hold`` (firmness, temperature) the country in which that is kept."""
+    wanted, and with ``hold`` (firmness, temperature) the region in which that is kept."""
     places = grid(STEPS)
     index = np.rint(places * STEPS).astype(int)
-    place = place_of(formula)
+    place = place_of(composition)
     temps = np.array([WINDOW_C] if hold is None else [WINDOW_C, hold[1]])
-    keys, shares = spread(formula, places)
-    found = basis(keys).state(shares, temps, overrun).firmness
+    items, shares = spread(composition, places)
+    found = basis(items).state(shares, temps, overrun).firmness
 
     def fields() -> Iterator[Array]:
         for column in found.T:
@@ -193,14 +193,14 @@ def survey(
     contours = _contours(field)
     bands, low = [], -1.0
     for high, name in BANDS:
-        bands.append(_country(contours, field, name, (low, min(high, SCALE_TOP)), place))
+        bands.append(_region(contours, field, name, (low, min(high, SCALE_TOP)), place))
         low = high
-    roles = formula.role_shares()
+    roles = composition.role_shares()
     return Triangle(
         bands=tuple(band for band in bands if band.rings),
-        window=_country(contours, field, "window", window),
-        hold=_country(_contours(more[0]), more[0], "hold", (hold[0], SCALE_TOP)) if hold else None,
-        reachable=reachable(formula),
+        window=_region(contours, field, "window", window),
+        hold=_region(_contours(more[0]), more[0], "hold", (hold[0], SCALE_TOP)) if hold else None,
+        reachable=reachable(composition),
         place=place,
         stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
     )
@@ -212,14 +212,14 @@ def _contours(field: Array) -> contourpy.ContourGenerator:
     )
 
 
-def _country(
+def _region(
     contours: contourpy.ContourGenerator,
     field: Array,
     name: str,
     between: tuple[float, float],
     place: Place | None = None,
-) -> Country:
-    """The country of a band; with the formula's place it is to bear its name."""
+) -> Region:
+    """The region of a band; with the composition's place it is to bear its name."""
     low, high = between
     outlines = contourpy.convert_filled(contours.filled(low, high), contours.fill_type, contourpy.FillType.OuterOffset)
     rings: list[Ring] = []
@@ -227,12 +227,12 @@ def _country(
         for start, end in pairwise(cuts):
             # contourpy's x runs along the second axis (butter), y along the first (wax).
             rings.append(tuple(map(tuple, (outline[start:end, ::-1] / STEPS).tolist())))
-    heart = _heart((field >= low) & (field < high), place) if place is not None and rings else None
-    return Country(name, low, high, tuple(rings), heart)
+    anchor = label_anchor((field >= low) & (field < high), place) if place is not None and rings else None
+    return Region(name, low, high, tuple(rings), anchor)
 
 
-def _heart(inside: NDArray[np.bool_], away_from: Place) -> tuple[float, float] | None:
-    """A grid place deep inside an area and not under the formula's dot; None when it is too thin."""
+def label_anchor(inside: NDArray[np.bool_], away_from: Place) -> tuple[float, float] | None:
+    """A grid place deep inside an area and not under the composition's dot; None when it is too thin."""
     depth = np.zeros(inside.shape, dtype=int)
     padded = np.zeros((inside.shape[0] + 2, inside.shape[1] + 2), dtype=bool)
     layer = inside

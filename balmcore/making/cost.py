@@ -89,7 +89,7 @@ def _item(key: str, amount: Decimal, prices: Mapping[str, Price]) -> Item:
 
 
 def per_gram(shares: Mapping[str, Decimal], prices: Mapping[str, Price]) -> Decimal | None:
-    """Cost of a gram of a formula by shares adding to 1, None when a price is missing."""
+    """Cost of a gram of a composition by shares adding to 1, None when a price is missing."""
     if any(key not in prices for key, share in shares.items() if share):
         return None
     return sum((share * prices[key].each for key, share in shares.items() if share), Decimal(0))

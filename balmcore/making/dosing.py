@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from decimal import ROUND_CEILING, Decimal
 
-from balmcore.composition import Formula
+from balmcore.composition import Composition
 from balmcore.making.scaling import COARSE
-from balmcore.tables import Ingredient, library
+from balmcore.tables import Ingredient, Role
 
 STRENGTHS = (5, 10, 20, 50, 100)
 SURE_STEPS = 20  # a weight of so many scale steps is off by 2.5 % at most
@@ -39,10 +39,10 @@ class Dosing:
     dilution: Dilution | None
 
 
-def dosing(formula: Formula, key: str, total_g: Decimal, resolution_g: Decimal) -> Dosing:
+def dosing(composition: Composition, key: str, total_g: Decimal, resolution_g: Decimal) -> Dosing:
     """The ways open for one line of a batch of ``total_g``."""
-    item = library().ingredient(key)
-    share = next(line.share for line in formula.lines if line.key == key) / formula.total
+    line = next(line for line in composition.lines if line.key == key)
+    item, share = line.ingredient, line.share / composition.total
     grams = share * total_g
     drops = None
     if item.drops_per_ml:
@@ -50,18 +50,22 @@ def dosing(formula: Formula, key: str, total_g: Decimal, resolution_g: Decimal) 
     # Half a step is the most by which rounding is off.
     least = resolution_g / 2 / Decimal(str(COARSE))
     larger = (least / share / resolution_g).to_integral_value(ROUND_CEILING) * resolution_g
-    return Dosing(key, grams, drops, item.drops_per_ml, larger, _dilution(formula, key, grams, total_g, resolution_g))
+    return Dosing(
+        key, grams, drops, item.drops_per_ml, larger, _dilution(composition, item, grams, total_g, resolution_g)
+    )
 
 
-def _dilution(formula: Formula, key: str, grams: Decimal, total_g: Decimal, step: Decimal) -> Dilution | None:
+def _dilution(
+    composition: Composition, item: Ingredient, grams: Decimal, total_g: Decimal, step: Decimal
+) -> Dilution | None:
     """A dilution in the batch's own greatest liquid oil, so that nothing foreign comes in."""
-    if library().ingredient(key).is_powder:
+    if item.is_powder:
         return None
-    oils = [line for line in formula.lines if line.ingredient.role == "oil" and line.key != key]
+    oils = [line for line in composition.lines if line.ingredient.role == Role.OIL and line.ingredient != item]
     carrier = max(oils, key=lambda line: line.share, default=None)
     if carrier is None or grams <= 0:
         return None
-    room = carrier.share / formula.total * total_g
+    room = carrier.share / composition.total * total_g
     for strength in STRENGTHS:
         take = (grams * strength / step).to_integral_value() * step
         less = take - grams

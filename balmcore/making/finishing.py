@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 from balmcore.errors import Problem
-from balmcore.making.scaling import sinkhole_ml
-from balmcore.making.steps import Bench, Step, along, pitcher_course
-from balmcore.physics.cooling import SCHOOLS, CoolDown, graining
+from balmcore.making.scaling import Stage, sinkhole_ml
+from balmcore.making.steps import Setup, Step, along, pitcher_course
+from balmcore.physics.cooling import COOLING_METHODS, CoolDown, graining
 from balmcore.physics.thermal import places
 from balmcore.wording import listed, minutes_text
 
@@ -16,11 +16,11 @@ SECONDS_OTHERWISE = 10.0
 WHIP_MIN, REWARM_MIN = 15.0, 4.0
 
 
-def poured(bench: Bench, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
-    """Pouring, cooling by the school, capping."""
-    each = [SECONDS.get(bench.vessels[piece.key].kind, SECONDS_OTHERWISE) for piece in bench.pieces]
-    needed = sum(seconds * piece.count for seconds, piece in zip(each, bench.pieces, strict=True)) / 60
-    count = sum(piece.count for piece in bench.pieces)
+def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
+    """Pouring, cooling by the method chosen, capping."""
+    each = [SECONDS.get(setup.vessels[piece.key].kind, SECONDS_OTHERWISE) for piece in setup.pieces]
+    needed = sum(seconds * piece.count for seconds, piece in zip(each, setup.pieces, strict=True)) / 60
+    count = sum(piece.count for piece in setup.pieces)
     rewarms, told = 0, f"{count} piece{'' if count == 1 else 's'} take about {minutes_text(needed)}"
     if window is not None and needed > window > 0:
         rewarms = int(needed / window)
@@ -28,14 +28,14 @@ def poured(bench: Bench, before: Step, window: float | None, cooled: CoolDown) -
         told += f"; the pitcher sets in {minutes_text(window)}: warm it again after every {after} pieces"
     elif window is not None:
         told += f"; the pitcher stays pourable for {minutes_text(window)}"
-    start = bench.pour_c if before.ends_c is None else min(before.ends_c, bench.pour_c)
-    course = pitcher_course(bench, start, "counter", stirred=False)
-    tubes = any(vessel.kind == "tube" for vessel in bench.vessels.values())
+    start = setup.pour_c if before.ends_c is None else min(before.ends_c, setup.pour_c)
+    course = pitcher_course(setup, start, "counter", stirred=False)
+    tubes = any(vessel.kind == "tube" for vessel in setup.vessels.values())
     yield along(
         Step(
             "pour",
             "Pour",
-            f"Pour at {bench.temp(bench.pour_c)}. {told}."
+            f"Pour at {setup.temp(setup.pour_c)}. {told}."
             + (" Overfill tubes a little and scrape, or keep some to top up." if tubes else ""),
             "Between too hot, which leaves sinkholes, and too cool, which sets in the spout.",
             needed + REWARM_MIN * rewarms,
@@ -44,9 +44,9 @@ def poured(bench: Bench, before: Step, window: float | None, cooled: CoolDown) -
         ),
         course,
     )
-    yield from _cooling_steps(bench, cooled)
-    hollow = max(sinkhole_ml(bench.prediction.set_c, f.capacity_ml * f.fill) for f in bench.fillings)
-    moulds = any(vessel.kind == "mould" for vessel in bench.vessels.values())
+    yield from _cooling_steps(setup, cooled)
+    hollow = max(sinkhole_ml(setup.prediction.set_c, f.capacity_ml * f.fill) for f in setup.fillings)
+    moulds = any(vessel.kind == "mould" for vessel in setup.vessels.values())
     yield Step(
         "finish",
         "Unmould, cap and label" if moulds else "Cap and label",
@@ -58,14 +58,14 @@ def poured(bench: Bench, before: Step, window: float | None, cooled: CoolDown) -
     yield _rest()
 
 
-def _cooling_steps(bench: Bench, cooled: CoolDown) -> Iterator[Step]:
+def _cooling_steps(setup: Setup, cooled: CoolDown) -> Iterator[Step]:
     for number, leg in enumerate(cooled.legs):
         inside = (cooled.minutes >= leg.start) & (cooled.minutes <= leg.end)
         first = number == 0
         cold = leg.place.key in ("refrigerator", "freezer")
         text = f"{leg.place.name} for {minutes_text(leg.end - leg.start)}"
         if cold:
-            text += f", level and uncovered, until firm ({bench.temp(float(cooled.temps_c[inside][-1]))})."
+            text += f", level and uncovered, until firm ({setup.temp(float(cooled.temps_c[inside][-1]))})."
         elif first:
             text += ". Leave it alone until a skin has formed; the rest sets below it."
         else:
@@ -74,7 +74,7 @@ def _cooling_steps(bench: Bench, cooled: CoolDown) -> Iterator[Step]:
             f"cool_{leg.place.key}_{number}",
             f"Cooling: {leg.place.name.lower()}",
             text,
-            f"{cooled.school.reason} {graining(cooled)}",
+            f"{cooled.method.reason} {graining(cooled)}",
             leg.end - leg.start,
             hands=False,
             at=leg.place.key if cold else "",
@@ -83,14 +83,14 @@ def _cooling_steps(bench: Bench, cooled: CoolDown) -> Iterator[Step]:
         )
 
 
-def whipped(bench: Bench, before: Step) -> Iterator[Step]:
+def whipped(setup: Setup, before: Step) -> Iterator[Step]:
     """Chilling to the dent, whipping, filling. Raises :class:`Problem` for what stays too soft."""
-    start = bench.room_c if before.ends_c is None else before.ends_c
-    dent = bench.prediction.hold_c(DENT)
-    if dent is None or dent <= places(bench.room_c)["refrigerator"].temp_c:
-        raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "school")
-    course = pitcher_course(bench, start, "refrigerator", stirred=False)
-    hard, ready = bench.prediction.hold_c(TOO_HARD), course.minutes_to(dent)
+    start = setup.room_c if before.ends_c is None else before.ends_c
+    dent = setup.prediction.hold_c(DENT)
+    if dent is None or dent <= places(setup.room_c)["refrigerator"].temp_c:
+        raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "cooling")
+    course = pitcher_course(setup, start, "refrigerator", stirred=False)
+    hard, ready = setup.prediction.hold_c(TOO_HARD), course.minutes_to(dent)
     wait = ready or 0.0
     late = course.minutes_to(hard) if hard is not None else None
     room = "" if late is None else f" You have {minutes_text(late - wait)} before it is too hard."
@@ -98,7 +98,7 @@ def whipped(bench: Bench, before: Step) -> Iterator[Step]:
         Step(
             "chill",
             "Chill until a finger dents it",
-            f"Bowl in the refrigerator for about {minutes_text(wait)}, to {bench.temp(dent)}; "
+            f"Bowl in the refrigerator for about {minutes_text(wait)}, to {setup.temp(dent)}; "
             f"look every ten minutes.{room}",
             "Too warm it holds no air, too cold it breaks into crumbs.",
             wait,
@@ -107,21 +107,21 @@ def whipped(bench: Bench, before: Step) -> Iterator[Step]:
         ),
         course,
     )
-    powders = bench.items("powder")
+    powders = setup.items(Stage.POWDER)
     yield Step(
         "whip",
         "Whip",
         "Start slow, scrape down, ten to twenty minutes, until soft peaks stand and it has taken "
-        f"{bench.overrun * 100:.0f} % more room."
+        f"{setup.overrun * 100:.0f} % more room."
         + (f" {listed([item.name for item in powders]).capitalize()} in small spoonfuls meanwhile." if powders else ""),
         "Air makes it light; beaten on past soft peaks it lets the oil go again.",
         WHIP_MIN,
     )
-    yield from _filled_cold(bench)
+    yield from _filled_cold(setup)
 
 
-def _filled_cold(bench: Bench) -> Iterator[Step]:
-    count = sum(piece.count for piece in bench.pieces)
+def _filled_cold(setup: Setup) -> Iterator[Step]:
+    count = sum(piece.count for piece in setup.pieces)
     yield Step(
         "fill",
         "Fill, cap and label",
@@ -132,21 +132,21 @@ def _filled_cold(bench: Bench) -> Iterator[Step]:
     yield _rest()
 
 
-def cold_whipped(bench: Bench) -> Iterator[Step]:
-    """Whipped from butter that was never melted. Raises :class:`Problem` for a formula with wax."""
-    waxes = bench.items("wax")
+def cold_whipped(setup: Setup) -> Iterator[Step]:
+    """Whipped from butter that was never melted. Raises :class:`Problem` for a composition with wax."""
+    waxes = setup.items(Stage.WAX)
     if waxes:
-        raise Problem(f"{waxes[0].name} has to be melted: whipping cold is for butters and oils alone.", "school")
+        raise Problem(f"{waxes[0].name} has to be melted: whipping cold is for butters and oils alone.", "cooling")
     yield Step(
         "whip",
         "Whip cold",
-        f"Cut the butters small, let them stand at {bench.temp(bench.room_c)} until a finger dents them, beat them "
+        f"Cut the butters small, let them stand at {setup.temp(setup.room_c)} until a finger dents them, beat them "
         "alone until pale, then the oils by the spoon, scent last; ten to twenty minutes to soft peaks.",
-        SCHOOLS["cold_whip"].reason,
+        COOLING_METHODS["cold_whip"].reason,
         WHIP_MIN + 5,
         caution="Made cold it goes hard again within days: make little, use it soon.",
     )
-    yield from _filled_cold(bench)
+    yield from _filled_cold(setup)
 
 
 def _rest() -> Step:

@@ -4,11 +4,12 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from enum import StrEnum
 
-from balmcore.composition import Formula, largest_remainder
+from balmcore.composition import Composition, Line, largest_remainder
 from balmcore.errors import Problem
 from balmcore.physics.firmness import clear_alone
-from balmcore.tables import Ingredient, library
+from balmcore.tables import Ingredient, Role
 
 EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
 POUR_ABOVE_SET_K = 8
@@ -78,7 +79,7 @@ class Scaled:
 
 
 def scale(
-    formula: Formula,
+    composition: Composition,
     fillings: Sequence[Filling],
     pour_c: float,
     resolution_g: Decimal,
@@ -92,14 +93,14 @@ def scale(
     Rounding to ``resolution_g`` is by largest remainder. Raises :class:`Problem` for no
     containers, a resolution that is not above 0, or more than the bench holds.
     """
-    formula.require_mass()
+    composition.require_mass()
     if not fillings:
         raise Problem("Choose at least one container.", "containers")
     if not resolution_g.is_finite() or resolution_g <= 0:
         raise Problem("The scale's smallest step should be above 0.", "resolution_g")
     if not loss_g.is_finite() or loss_g < 0:
         raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
-    filled = filled_density(formula, pour_c, overrun)
+    filled = filled_density(composition, pour_c, overrun)
     for filling in fillings:
         _check(filling, filled)
     pieces = pieces_of(fillings, filled)
@@ -112,13 +113,13 @@ def scale(
             "containers",
         )
     total = (wanted / resolution_g).to_integral_value() * resolution_g
-    lines, flags = on_grid(formula, total, resolution_g)
+    lines, flags = on_grid(composition, total, resolution_g)
     return Scaled(pieces, filled, product, total, lines, flags)
 
 
-def filled_density(formula: Formula, pour_c: float, overrun: float) -> float:
+def filled_density(composition: Composition, pour_c: float, overrun: float) -> float:
     """Density in g/mL of what is filled in: the melt as it is poured, or the whipped product."""
-    density = formula.density_g_ml()
+    density = composition.density_g_ml()
     return density / (1 + overrun) if overrun else density_at(density, pour_c)
 
 
@@ -158,51 +159,63 @@ def sinkhole_ml(set_c: float | None, filled_ml: float) -> float:
     return max(0.0, filled_ml * (1 - density_at(1.0, set_c) / SET_DENSER))
 
 
-def on_grid(formula: Formula, total_g: Decimal, resolution_g: Decimal) -> tuple[dict[str, Decimal], tuple[Flag, ...]]:
+def on_grid(
+    composition: Composition, total_g: Decimal, resolution_g: Decimal
+) -> tuple[dict[str, Decimal], tuple[Flag, ...]]:
     """Grams per line on the scale's grid, adding to ``total_g``, and the lines it is too coarse for."""
-    exact = [line.share / formula.total * total_g for line in formula.lines]
+    exact = [line.share / composition.total * total_g for line in composition.lines]
     grams = largest_remainder(exact, resolution_g, total_g)
     flags = []
-    for line, want, got in zip(formula.lines, exact, grams, strict=True):
+    for line, want, got in zip(composition.lines, exact, grams, strict=True):
         if want > 0 and (error := float(abs(got - want) / want)) > COARSE:
             if got:
                 sentence = f"The scale's step puts it {error * 100:.0f} % off. {ADVICE}"
             else:
                 sentence = f"{float(want):.2g} g is too little for this scale. {ADVICE}"
             flags.append(Flag(line.key, error, sentence))
-    return dict(zip(formula.keys, grams, strict=True)), tuple(flags)
+    return dict(zip(composition.keys, grams, strict=True)), tuple(flags)
 
 
-def in_pot(lines: Iterable[tuple[str, Decimal | None, Decimal]]) -> Formula:
-    """What is in the pot, from key, weighed and target grams of each line: weighed where it was
+def in_pot(lines: Iterable[tuple[Ingredient, Decimal | None, Decimal]]) -> Composition:
+    """What is in the pot, from ingredient, weighed and target grams of each line: weighed where it was
     weighed, the target where it was not; the targets throughout while all that was weighed is nothing."""
     rows = list(lines)
-    weighed = Formula.of({key: target if actual is None else actual for key, actual, target in rows})
-    return weighed if weighed.total else Formula.of({key: target for key, _, target in rows})
+    weighed = Composition(tuple(Line(item, target if actual is None else actual) for item, actual, target in rows))
+    return weighed if weighed.total else Composition(tuple(Line(item, target) for item, _, target in rows))
 
 
-STAGES = ("water", "wax", "butter", "oil", "powder", "cool")
+class Stage(StrEnum):
+    """When something goes into the pot, in that order."""
+
+    WATER = "water"
+    WAX = "wax"
+    BUTTER = "butter"
+    OIL = "oil"
+    POWDER = "powder"
+    COOL = "cool"
 
 
-def pot_stage(item: Ingredient) -> str:
+STAGES = tuple(Stage)
+
+
+def pot_stage(item: Ingredient) -> Stage:
     """When it goes into the pot. What bears water goes first, to be driven off before the wax;
     antioxidant and scent come last, off the heat."""
     if item.water_bearing:
-        return "water"
+        return Stage.WATER
     if item.group in ("aromatic", "antioxidant", "preservative"):
-        return "cool"
+        return Stage.COOL
     if item.is_powder or item.group == "colourant":
-        return "powder"
-    return item.role if item.role in STAGES else "oil"
+        return Stage.POWDER
+    return Stage.OIL if item.role == Role.EXTRA else Stage(item.role)
 
 
-def pot_order(formula: Formula) -> tuple[str, ...]:
-    """Keys in the order they go into the pot: hardest wax first, then butters by melting,
+def pot_order(composition: Composition) -> tuple[Ingredient, ...]:
+    """Ingredients in the order they go into the pot: hardest wax first, then butters by melting,
     oils, powders, and off the heat antioxidant before scent, which flies off first."""
 
-    def place(key: str) -> tuple[int, bool, float, int]:
-        item = library().ingredient(key)
+    def place(item: Ingredient) -> tuple[int, bool, float, int]:
         late = item.group == "aromatic"
-        return STAGES.index(pot_stage(item)), late, -(clear_alone(key) or 0.0), formula.keys.index(key)
+        return STAGES.index(pot_stage(item)), late, -(clear_alone(item) or 0.0), composition.ingredients.index(item)
 
-    return tuple(sorted(formula.keys, key=place))
+    return tuple(sorted(composition.ingredients, key=place))

@@ -1,4 +1,4 @@
-"""The bench a batch is made at, and the steps it is made in.
+"""What a batch is made of, with and where, and the steps it is made in.
 
 Steps follow each other. Each knows whether it needs the maker's hands, what it occupies
 (stove, refrigerator, freezer) and how warm the melt is meanwhile, so that the clock, the strip
@@ -11,11 +11,10 @@ from functools import cached_property
 
 import numpy as np
 
-from balmcore.composition import Formula
-from balmcore.making.scaling import Filling, Piece, pot_order, pot_stage
+from balmcore.composition import Array, Composition
+from balmcore.making.scaling import Filling, Piece, Stage, filled_density, pieces_of, pot_order, pot_stage
 from balmcore.physics.cooling import CoolDown, body_of
 from balmcore.physics.firmness import Prediction, predict
-from balmcore.physics.solids import Array
 from balmcore.physics.thermal import Body, Course, Melt, places
 from balmcore.tables import Container, Ingredient, Kind
 from balmcore.units import CELSIUS, Display
@@ -25,39 +24,43 @@ NOTHING: Array = np.zeros(0)
 
 
 @dataclass(frozen=True)
-class Bench:
+class Setup:
     """What a method is worked out for: a planned batch and the room it is made in.
 
-    ``fillings`` and ``pieces`` go together; ``vessels`` are their containers by key.
+    ``vessels`` are the containers of the fillings by key.
     """
 
-    formula: Formula
+    composition: Composition
     kind: Kind
     fillings: tuple[Filling, ...]
-    pieces: tuple[Piece, ...]
     vessels: dict[str, Container]
     pitcher: Container
     total_g: float
     pour_c: float
     overrun: float
     room_c: float
-    school: str
+    cooling: str
     show: Display = CELSIUS
+
+    @cached_property
+    def pieces(self) -> tuple[Piece, ...]:
+        """What each filled container holds."""
+        return pieces_of(self.fillings, filled_density(self.composition, self.pour_c, self.overrun))
 
     @cached_property
     def prediction(self) -> Prediction:
         """What the melt will be like, before any whipping."""
-        return predict(self.formula)
+        return predict(self.composition)
 
     @cached_property
     def melt(self) -> Melt:
         """The melt as something that stores heat."""
-        return Melt(self.formula)
+        return Melt(self.composition)
 
     @cached_property
     def largest_body(self) -> Body:
         """The piece that holds most, which cools last."""
-        density = self.formula.density_g_ml()
+        density = self.composition.density_g_ml()
         biggest = max(self.fillings, key=lambda filling: filling.grams(density))
         return body_of(self.vessels[biggest.key], biggest.grams(density), density)
 
@@ -70,14 +73,14 @@ class Bench:
         """A temperature in the maker's unit."""
         return self.show.temp_text(celsius)
 
-    def items(self, *stages: str) -> list[Ingredient]:
+    def items(self, *stages: Stage) -> list[Ingredient]:
         """The ingredients of some stages in the order of the pot."""
-        known = {line.key: line.ingredient for line in self.formula.lines if line.share}
-        return [known[key] for key in pot_order(self.formula) if key in known and pot_stage(known[key]) in stages]
+        there = {line.ingredient for line in self.composition.lines if line.share}
+        return [item for item in pot_order(self.composition) if item in there and pot_stage(item) in stages]
 
 
 @dataclass(frozen=True)
-class Into:
+class PotEntry:
     """One ingredient on its way into the pot: when it is molten, and what it must not exceed."""
 
     name: str
@@ -101,7 +104,7 @@ class Step:
     hands: bool = True
     at: str = ""
     caution: str = ""
-    into: tuple[Into, ...] = ()
+    into: tuple[PotEntry, ...] = ()
     minutes: Array = field(default_factory=lambda: NOTHING)
     temps_c: Array = field(default_factory=lambda: NOTHING)
 
@@ -137,10 +140,10 @@ class Method:
             start += step.length
 
 
-def pitcher_course(bench: Bench, start_c: float, place: str, stirred: bool) -> Course:
+def pitcher_course(setup: Setup, start_c: float, place: str, stirred: bool) -> Course:
     """How the melt in its pitcher comes towards the temperature of a place."""
-    body = body_of(bench.pitcher, bench.total_g, bench.formula.density_g_ml())
-    return bench.melt.course(body, start_c, places(bench.room_c)[place], stirred)
+    body = body_of(setup.pitcher, setup.total_g, setup.composition.density_g_ml())
+    return setup.melt.course(body, start_c, places(setup.room_c)[place], stirred)
 
 
 def along(step: Step, course: Course) -> Step:

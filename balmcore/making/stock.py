@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 
-from balmcore.composition import Formula
+from balmcore.composition import Composition
 from balmcore.making.scaling import Piece
 
 NEVER = date.max
@@ -54,14 +54,14 @@ class Most:
     uncounted: tuple[str, ...]
 
 
-def most(formula: Formula, stock: Mapping[str, Decimal]) -> Most | None:
+def most(composition: Composition, stock: Mapping[str, Decimal]) -> Most | None:
     """The largest batch by the stock of each line, None when no line is in stock at all."""
-    lines = [line for line in formula.lines if line.share]
+    lines = [line for line in composition.lines if line.share]
     counted = [line for line in lines if line.key in stock]
     if not counted:
         return None
     least = min(counted, key=lambda line: stock[line.key] / line.share)
-    total = stock[least.key] / least.share * formula.total
+    total = stock[least.key] / least.share * composition.total
     return Most(total, least.key, tuple(line.key for line in lines if line.key not in stock))
 
 

@@ -2,19 +2,20 @@
 
 Our default is to let a skin form on the counter and then to refrigerate: the piece does not
 crack or sink as deep as one chilled from hot, and it still passes quickly through the range in
-which butters grain. The other schools stand beside it with their figures.
+which butters grain. The other ways stand beside it with their figures.
 """
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
 
+from balmcore.composition import Array
 from balmcore.errors import Problem
 from balmcore.physics.firmness import Prediction
-from balmcore.physics.grain import FROM_SET_TO_C, Grain, grain
-from balmcore.physics.solids import Array
+from balmcore.physics.grain import FROM_SET_TO_C, Grain, grain, readiness
 from balmcore.physics.thermal import Body, Course, Melt, Place, places
 from balmcore.tables import Container
 
@@ -24,7 +25,7 @@ DEFAULT = "rest_then_cold"
 
 
 @dataclass(frozen=True)
-class School:
+class CoolingMethod:
     """A way of cooling: where a piece stands, leg by leg, and what people say for it. The first
     leg of ``rest_then_cold`` ends when a skin has formed."""
 
@@ -34,38 +35,38 @@ class School:
     reason: str
 
 
-SCHOOLS = {
-    school.key: school
-    for school in (
-        School(
+COOLING_METHODS = {
+    method.key: method
+    for method in (
+        CoolingMethod(
             DEFAULT,
             "Rest until a skin forms, then refrigerate",
             ("counter", "refrigerator"),
             "Our default: a skin forms evenly, so it cracks and sinks less, and the cold then hurries it "
             "through the range where butters turn grainy.",
         ),
-        School(
+        CoolingMethod(
             "cold",
             "Refrigerate at once",
             ("refrigerator",),
             "Least time to grow grains. The rim sets before the middle, so tubes and bars sink or crack more; "
             "set them level and do not move them hot.",
         ),
-        School(
+        CoolingMethod(
             "counter",
             "Slowly on the counter",
             ("counter",),
             "Nothing to carry and a smooth, level top. Right for waxes and oils; "
             "butters rich in stearic fat may grain.",
         ),
-        School(
+        CoolingMethod(
             "freezer",
             "Into the freezer",
             ("freezer",),
             "The quickest through the graining range. Thin pieces only: it may crack, and wet air settles on it "
             "when it comes out, so let it come back to the room covered.",
         ),
-        School(
+        CoolingMethod(
             "cold_whip",
             "Never melted, whipped cold",
             (),
@@ -87,14 +88,14 @@ class Leg:
 
 @dataclass(frozen=True)
 class CoolDown:
-    """How the largest piece cools by one school, minutes counted from the pour.
+    """How the largest piece cools by one method, minutes counted from the pour.
 
     ``minutes`` and ``temps_c`` (N,) are the course; ``set_min`` is when a skin has formed,
     ``firm_min`` when it can be moved and unmoulded, ``label_min`` when it is back near room
     temperature and dry. ``set_min`` is None for what never sets.
     """
 
-    school: School
+    method: CoolingMethod
     legs: tuple[Leg, ...]
     minutes: Array
     temps_c: Array
@@ -110,51 +111,78 @@ def body_of(container: Container, mass_g: float, density_g_ml: float) -> Body:
     return Body.cylinder(mass_g, diameter, density_g_ml)
 
 
+@dataclass(frozen=True)
+class _Poured:
+    """A piece as it is poured: what every way of cooling it begins from."""
+
+    prediction: Prediction
+    body: Body
+    pour_c: float
+    room_c: float
+    melt: Melt
+
+    @cached_property
+    def firm_c(self) -> float:
+        """The temperature at which it has nearly its final firmness."""
+        final = self.prediction.firmness_at(self.room_c)
+        return self.prediction.hold_c(max(final - NEARLY, 0.0)) or self.room_c
+
+    @cached_property
+    def readiness(self) -> float:
+        """How ready its solids are to grain."""
+        return readiness(self.prediction.composition)
+
+
 def cool_down(
     prediction: Prediction,
     body: Body,
     pour_c: float,
     room_c: float,
-    school: str = DEFAULT,
+    method: str = DEFAULT,
     melt: Melt | None = None,
 ) -> CoolDown:
-    """The cooling of a piece poured at ``pour_c``; ``melt`` is its formula as a store of heat, where
-    that is known already. Raises :class:`Problem` for a school that
-    does not cool anything, or one unknown."""
-    chosen = SCHOOLS.get(school)
+    """The cooling of a piece poured at ``pour_c``; ``melt`` is its composition as a store of heat, where
+    that is known already. Raises :class:`Problem` for a method that does not cool anything, or one
+    unknown."""
+    chosen = COOLING_METHODS.get(method)
     if chosen is None or not chosen.legs:
-        raise Problem("Choose how it cools: on the counter, in the refrigerator or in the freezer.", "school")
-    known, melt = places(room_c), melt or Melt(prediction.formula)
-    set_c = prediction.set_c
-    ends = [*(set_c for _ in chosen.legs[:-1]), _firm_at(prediction, room_c)]
-    temps, times = np.array([pour_c]), np.array([0.0])
+        raise Problem("Choose how it cools: on the counter, in the refrigerator or in the freezer.", "cooling")
+    return _cooled(_Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition)), chosen)
+
+
+def by_method(
+    prediction: Prediction, body: Body, pour_c: float, room_c: float, melt: Melt | None = None
+) -> dict[str, CoolDown]:
+    """Every way that melts, for comparison."""
+    poured = _Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition))
+    return {key: _cooled(poured, method) for key, method in COOLING_METHODS.items() if method.legs}
+
+
+def _cooled(poured: _Poured, method: CoolingMethod) -> CoolDown:
+    room_c, known, set_c = poured.room_c, places(poured.room_c), poured.prediction.set_c
+    ends = [*(set_c for _ in method.legs[:-1]), poured.firm_c]
+    temps, times = np.array([poured.pour_c]), np.array([0.0])
     legs = []
-    for key, end in zip(chosen.legs, ends, strict=True):
-        course = melt.course(body, float(temps[-1]), known[key])
+    for key, end in zip(method.legs, ends, strict=True):
+        course = poured.melt.course(poured.body, float(temps[-1]), known[key])
         times, temps, leg = _go_on(times, temps, course, known[key], end)
         legs.append(leg)
     firm = legs[-1].end
-    if chosen.legs[-1] != "counter" or abs(temps[-1] - room_c) > AT_ROOM_K:
-        course = melt.course(body, float(temps[-1]), known["counter"])
+    if method.legs[-1] != "counter" or abs(temps[-1] - room_c) > AT_ROOM_K:
+        course = poured.melt.course(poured.body, float(temps[-1]), known["counter"])
         near = room_c + math.copysign(AT_ROOM_K, float(temps[-1]) - room_c)
         times, temps, leg = _go_on(times, temps, course, known["counter"], near)
         legs.append(leg)
     return CoolDown(
-        chosen,
+        method,
         _joined(legs),
         times,
         temps,
         _when(times, temps, set_c),
         firm,
         float(times[-1]),
-        grain(prediction.formula, graining_minutes(times, temps, set_c)),
+        grain(poured.readiness, graining_minutes(times, temps, set_c)),
     )
-
-
-def _firm_at(prediction: Prediction, room_c: float) -> float:
-    """The temperature at which a piece has nearly its final firmness."""
-    final = prediction.firmness_at(room_c)
-    return prediction.hold_c(max(final - NEARLY, 0.0)) or room_c
 
 
 def _go_on(times: Array, temps: Array, course: Course, place: Place, end: float | None) -> tuple[Array, Array, Leg]:
@@ -204,15 +232,8 @@ def graining_minutes(times: Array, temps: Array, set_c: float | None) -> float:
     return spent
 
 
-def by_school(prediction: Prediction, body: Body, pour_c: float, room_c: float) -> dict[str, CoolDown]:
-    """Every school that melts, for comparison."""
-    melt = Melt(prediction.formula)
-    melting = [school.key for school in SCHOOLS.values() if school.legs]
-    return {key: cool_down(prediction, body, pour_c, room_c, key, melt) for key in melting}
-
-
 def graining(cooled: CoolDown) -> str:
-    """One sentence on grain by a school."""
+    """One sentence on grain by a way of cooling."""
     if cooled.grain.score < 0.02:
         return "Nothing in it grains."
     return f"Grain: {cooled.grain.word} ({cooled.grain.score:.2f})."

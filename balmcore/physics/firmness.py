@@ -10,17 +10,17 @@ shown as 0. The exponent is that of fat networks and wax gels, whose yield rises
 third power of solids (Haighton 1959; Narine & Marangoni 1999).
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from decimal import Decimal
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from balmcore.composition import Formula
-from balmcore.keeping import per_library
-from balmcore.physics.solids import Array, molten_part, solubility
-from balmcore.tables import Ingredient, Species, library
+from balmcore.composition import Array, Composition, Line
+from balmcore.physics.solids import molten_part, solubility
+from balmcore.tables import Ingredient, Role, Species
 
 YIELD_PA = 1.75e6
 EXPONENT = 2.8
@@ -34,6 +34,8 @@ CLEAR_SOLIDS = 0.001
 UNDERCOOLING_FAT_K = 2.0
 UNDERCOOLING_WAX_K = 1.0
 COLDEST_C, HOTTEST_C = -20.0, 110.0
+# Keeps the arrays of liquids alone whole: it melts, and none of them holds it.
+ABSENT = Species("absent", 60.0, 1e5, 500.0)
 
 # Upper end of each band on the firmness scale and its word.
 BANDS: tuple[tuple[float, str], ...] = (
@@ -90,13 +92,13 @@ class State:
 
 
 class Basis:
-    """The ingredients of a formula as arrays, ready for any composition of them.
+    """The ingredients of a composition as arrays, ready for any composition of them.
 
     I ingredients hold K species that melt in range and others that never freeze. Built once
     per set of ingredients; see :func:`basis`.
     """
 
-    def __init__(self, ingredients: Sequence[Ingredient], species: Mapping[str, Species]) -> None:
+    def __init__(self, ingredients: Sequence[Ingredient]) -> None:
         self.ingredients = tuple(ingredients)
         # A rest of an earlier melt is reckoned as the plain ingredients it was mixed from.
         leaves = list(dict.fromkeys(leaf for item in ingredients for leaf, _ in item.parts))
@@ -104,28 +106,25 @@ class Basis:
         for i, item in enumerate(ingredients):
             for leaf, share in item.parts:
                 mixed[leaves.index(leaf), i] += share
-        held = {key: species[key] for leaf in leaves for key, _ in leaf.fractions}
-        melting = sorted(key for key, kind in held.items() if kind.dh_j_mol > 0)
-        if not melting:  # liquids alone: one species that none of them holds keeps the arrays whole
-            melting = [max(species, key=lambda key: species[key].dh_j_mol)]
-            held[melting[0]] = species[melting[0]]
-        row = {key: k for k, key in enumerate(melting)}
-        self.melt_c = np.array([held[key].melt_c for key in melting])
-        self.dh_j_mol = np.array([held[key].dh_j_mol for key in melting])
+        held = {kind for leaf in leaves for kind, _ in leaf.fractions if kind.dh_j_mol > 0}
+        melting = sorted(held, key=lambda kind: kind.key) or [ABSENT]
+        row = {kind: k for k, kind in enumerate(melting)}
+        self.melt_c = np.array([kind.melt_c for kind in melting])
+        self.dh_j_mol = np.array([kind.dh_j_mol for kind in melting])
         mass = np.zeros((len(melting), len(leaves)))
         liquid = np.zeros((1, len(leaves)))
         for i, leaf in enumerate(leaves):
-            for key, share in leaf.fractions:
-                if key in row:
-                    mass[row[key], i] = share
+            for kind, share in leaf.fractions:
+                if kind in row:
+                    mass[row[kind], i] = share
                 else:
-                    liquid[0, i] += share / held[key].molar_g_mol
-        molar = np.array([held[key].molar_g_mol for key in melting])
+                    liquid[0, i] += share / kind.molar_g_mol
+        molar = np.array([kind.molar_g_mol for kind in melting])
         strength = np.array([leaf.strength for leaf in leaves])
         self.enthalpy_j_g = self.dh_j_mol / molar
         self.mass_per_gram = mass @ mixed
         self.strength_per_gram = (mass * strength) @ mixed
-        self.wax_per_gram = (mass * [leaf.role == "wax" for leaf in leaves]) @ mixed
+        self.wax_per_gram = (mass * [leaf.role == Role.WAX for leaf in leaves]) @ mixed
         self.graining_per_gram = (mass * [leaf.grains for leaf in leaves]) @ mixed
         # One product gives moles, mass and strength-weighted mass of each melting species,
         # moles of what never freezes, and the volumes of everything and of the powders.
@@ -172,18 +171,17 @@ class Basis:
         return result
 
 
-@per_library(256)
-def basis(keys: tuple[str, ...]) -> Basis:
-    """The ingredients of these keys as arrays. Raises ``Problem`` for an unknown key."""
-    tables = library()
-    return Basis([tables.ingredient(key, f"percent.{key}") for key in keys], tables.species)
+@lru_cache(maxsize=256)
+def basis(ingredients: tuple[Ingredient, ...]) -> Basis:
+    """These ingredients as arrays; built once for the sets last asked for."""
+    return Basis(ingredients)
 
 
 @dataclass(frozen=True)
 class Prediction:
-    """Everything a maker asks of one formula, before any of it is made."""
+    """Everything a maker asks of one composition, before any of it is made."""
 
-    formula: Formula
+    composition: Composition
     overrun: float
     sigma: float
 
@@ -195,21 +193,23 @@ class Prediction:
     @cached_property
     def clear_c(self) -> float | None:
         """The lowest temperature without solids; None when it is clear throughout."""
-        shares = self.formula.shares[None, :]
-        return _highest(lambda temps: basis(self.formula.keys).state(shares, temps).solid_share[0] >= CLEAR_SOLIDS)
+        shares = self.composition.shares[None, :]
+        return _highest(
+            lambda temps: basis(self.composition.ingredients).state(shares, temps).solid_share[0] >= CLEAR_SOLIDS
+        )
 
     @cached_property
     def set_c(self) -> float | None:
         """Where a skin forms: 1 K below clear where a wax leads, 2 K where a fat does."""
         if self.clear_c is None:
             return None
-        compiled, shares = basis(self.formula.keys), self.formula.shares
+        compiled, shares = basis(self.composition.ingredients), self.composition.shares
         solids = compiled.solids_by_ingredient(shares, self.clear_c - 0.5).sum()
         waxes = compiled.solids_by_ingredient(shares, self.clear_c - 0.5, compiled.wax_per_gram).sum()
         return self.clear_c - (UNDERCOOLING_WAX_K if 2 * waxes > solids else UNDERCOOLING_FAT_K)
 
     def _state(self, temps_c: Array) -> State:
-        return basis(self.formula.keys).state(self.formula.shares[None, :], temps_c, self.overrun)
+        return basis(self.composition.ingredients).state(self.composition.shares[None, :], temps_c, self.overrun)
 
     def curve(self, temps_c: Sequence[float] | Array) -> State:
         """The state at many temperatures; arrays are (1, T)."""
@@ -230,22 +230,23 @@ class Prediction:
         return word(self.firmness_at(temp_c))
 
 
-def predict(formula: Formula, overrun: float = 0.0) -> Prediction:
-    """The prediction for a formula, whipped by ``overrun``.
+def predict(composition: Composition, overrun: float = 0.0) -> Prediction:
+    """The prediction for a composition, whipped by ``overrun``.
 
     One sigma of firmness is 9 points and 3 more for each ingredient of low confidence.
     """
-    compiled = basis(formula.keys)
+    compiled = basis(composition.ingredients)
     low = sum(
-        item.confidence == "low" and share > 0 for item, share in zip(compiled.ingredients, formula.shares, strict=True)
+        item.confidence == "low" and share > 0
+        for item, share in zip(compiled.ingredients, composition.shares, strict=True)
     )
-    return Prediction(formula, overrun, SIGMA + SIGMA_PER_LOW_CONFIDENCE * low)
+    return Prediction(composition, overrun, SIGMA + SIGMA_PER_LOW_CONFIDENCE * low)
 
 
-@per_library(512)
-def clear_alone(key: str) -> float | None:
+@lru_cache(maxsize=512)
+def clear_alone(item: Ingredient) -> float | None:
     """Where an ingredient alone is clear: the order in which things melt. None for a liquid."""
-    return predict(Formula.of({key: 1})).clear_c
+    return predict(Composition((Line(item, Decimal(1)),))).clear_c
 
 
 def _highest(holds: Callable[[Array], NDArray[np.bool_]]) -> float | None:

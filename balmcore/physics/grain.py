@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from balmcore.composition import Formula
+from balmcore.composition import Composition
 from balmcore.physics.firmness import basis
 
 GRAINING_C = (39.0, 52.0)
@@ -34,19 +34,19 @@ class Grain:
         return next(word for top, word in WORDS if self.score < top)
 
 
-def readiness(formula: Formula) -> float:
+def readiness(composition: Composition) -> float:
     """Share of the solids at 20 degrees C that can grain, weighted by how readily: 0 to 1."""
-    compiled = basis(formula.keys)
-    solid = compiled.state(formula.shares[None, :], np.array([AT_C])).solid[:, 0, 0]
-    shares = formula.shares / formula.shares.sum()
+    compiled = basis(composition.ingredients)
+    solid = compiled.state(composition.shares[None, :], np.array([AT_C])).solid[:, 0, 0]
+    shares = composition.shares / composition.shares.sum()
     total = float(solid @ compiled.mass_per_gram @ shares)
     low, high = GRAINING_C
     slow = solid * ((compiled.melt_c >= low) & (compiled.melt_c <= high))
     return float(slow @ compiled.graining_per_gram @ shares) / total if total > 1e-9 else 0.0
 
 
-def grain(formula: Formula, minutes: float, stirred: bool = False, held: bool = True) -> Grain:
-    """The score when ``minutes`` pass between setting and 25 degrees C; ``held`` is whether the
-    melt was kept clear for a quarter of an hour."""
-    score = readiness(formula) * minutes / AGAINST_MINUTES
+def grain(ready: float, minutes: float, stirred: bool = False, held: bool = True) -> Grain:
+    """The score of a composition so ready to grain (see :func:`readiness`) when ``minutes`` pass between
+    setting and 25 degrees C; ``held`` is whether the melt was kept clear for a quarter of an hour."""
+    score = ready * minutes / AGAINST_MINUTES
     return Grain(score * (STIRRED if stirred else 1.0) * (1.0 if held else NOT_HELD))

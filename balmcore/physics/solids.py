@@ -13,9 +13,8 @@ and both at once are the same call.
 """
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from balmcore.composition import Array
 
 GAS_CONSTANT = 8.314462618  # J/mol/K, CODATA 2018
 KELVIN = 273.15

@@ -17,10 +17,9 @@ from functools import cached_property
 
 import numpy as np
 
-from balmcore.composition import Formula
+from balmcore.composition import Array, Composition
 from balmcore.errors import Problem
 from balmcore.physics.firmness import basis
-from balmcore.physics.solids import Array
 
 HEAT_CAPACITY = 2.0  # J/g/K, fats and waxes alike
 CONDUCTIVITY = 0.17  # W/m/K
@@ -90,16 +89,16 @@ class Course:
 
 @dataclass(frozen=True)
 class Melt:
-    """A formula as something that stores heat."""
+    """A composition as something that stores heat."""
 
-    formula: Formula
+    composition: Composition
 
     @cached_property
     def _table(self) -> tuple[Array, Array]:
         """Enthalpy in J/g on a grid of temperatures: both (T,)."""
         temps = np.arange(-40.0, 150.0 + STEP_K / 2, STEP_K)
-        compiled = basis(self.formula.keys)
-        state = compiled.state(self.formula.shares[None, :], temps)
+        compiled = basis(self.composition.ingredients)
+        state = compiled.state(self.composition.shares[None, :], temps)
         latent = np.einsum("k,kt->t", compiled.enthalpy_j_g, state.mass[:, 0, None] * state.solid[:, 0, :])
         return temps, HEAT_CAPACITY * temps - latent
 
@@ -126,14 +125,14 @@ class Melt:
 
 
 def minutes_to(
-    formula: Formula, body: Body, start_c: float, place: Place, to_c: Sequence[float], stirred: bool = False
+    composition: Composition, body: Body, start_c: float, place: Place, to_c: Sequence[float], stirred: bool = False
 ) -> list[float | None]:
     """Minutes until a thermometer shows each temperature, None for those that never come.
 
     It is looked at after 10 seconds and then every half minute, as in the worked values: up to
     half a minute more than :meth:`Course.minutes_to`, which is exact.
     """
-    course = Melt(formula).course(body, start_c, place, stirred)
+    course = Melt(composition).course(body, start_c, place, stirred)
     return [None if (exact := course.minutes_to(temp)) is None else _seen(exact) for temp in to_c]
 
 

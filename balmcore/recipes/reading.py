@@ -10,10 +10,12 @@ answered.
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 
 from balmcore import units
+from balmcore.composition import Composition, Line
 from balmcore.errors import Problem
-from balmcore.tables import Ingredient, library
+from balmcore.tables import Ingredient, Role, Tables, shipped
 from balmcore.tables import name_lookup as names
 
 LONGEST_TEXT = 10_000
@@ -89,11 +91,11 @@ class Ask:
 
 @dataclass(frozen=True)
 class ReadLine:
-    """What was understood of one line. ``ingredient`` is a key or empty, ``grams`` None when
-    there was no amount; ``sure`` runs from 0 to 1."""
+    """What was understood of one line. ``ingredient`` is None when it was not understood, ``grams``
+    None when there was no amount; ``sure`` runs from 0 to 1."""
 
     text: str
-    ingredient: str
+    ingredient: Ingredient | None
     grams: float | None
     percent: float | None
     sure: float
@@ -106,7 +108,7 @@ class ReadLine:
     @property
     def name(self) -> str:
         """The ingredient's name, empty when it was not understood."""
-        return library().ingredient(self.ingredient).name if self.ingredient else ""
+        return self.ingredient.name if self.ingredient else ""
 
     @property
     def trust(self) -> str:
@@ -139,9 +141,10 @@ class _Found:
 Answers = Mapping[tuple[int, str], str]
 
 
-def read(text: str, kitchen: str = "metric", answers: Answers | None = None) -> Reading:
-    """Read a recipe. ``kitchen`` is us, metric or au; ``answers`` settles doubts by line number
-    and the name of the ask. Raises :class:`Problem` for an unknown kitchen or an empty text."""
+def read(text: str, kitchen: str = "metric", answers: Answers | None = None, tables: Tables | None = None) -> Reading:
+    """Read a recipe. ``kitchen`` is us, metric or au; ``answers`` settles doubts by line number and
+    the name of the ask; names are those of the shipped tables or of ``tables``. Raises
+    :class:`Problem` for an unknown kitchen or an empty text."""
     if kitchen not in units.KITCHENS:
         raise Problem(f"The kitchen should be one of {', '.join(units.KITCHENS)}.", "kitchen")
     doubts = []
@@ -154,7 +157,7 @@ def read(text: str, kitchen: str = "metric", answers: Answers | None = None) -> 
     if len(chunks) > MOST_LINES:
         chunks = chunks[:MOST_LINES]
         doubts.append(f"Only the first {MOST_LINES} lines were read.")
-    lines = [_line(chunk, kitchen, n, answers or {}) for n, chunk in enumerate(chunks)]
+    lines = [_line(chunk, kitchen, n, answers or {}, tables or shipped()) for n, chunk in enumerate(chunks)]
     lines = [line for line in lines if line.ingredient or line.amount is not None or line.doubts]
     lines, more = _to_percent(lines)
     return Reading(tuple(lines), (*doubts, *more))
@@ -186,21 +189,21 @@ def _has_amount(text: str) -> bool:
     return bool(re.search(r"\d", text) or _QUANTITY.search(text) or _VAGUE.search(text))
 
 
-def _line(text: str, kitchen: str, number: int, answers: Answers) -> ReadLine:
+def _line(text: str, kitchen: str, number: int, answers: Answers, tables: Tables) -> ReadLine:
     found = _Found(text)
     plain = re.sub(r"\((.*?)\)", r" \1 ", text)
     amount, unit, rest = _quantity(plain, found)
     form = next((name for word, name in _FORMS.items() if re.search(rf"\b{word}\b", rest, re.IGNORECASE)), "")
-    key = _ingredient(rest, found, number, answers)
+    item = _ingredient(rest, found, number, answers, tables)
     if amount is not None and re.search(r"\d", re.sub(r"[a-z]-?\d+", "", rest, flags=re.IGNORECASE)):
         found.doubt("There are more numbers in this line than one amount.", UNSURE)
     grams = None
     if amount is None:
         found.doubt("There is no amount here.", UNSURE)
-    elif key and unit not in ("part", "percent"):
-        grams = _grams(library().ingredient(key), amount, unit, form, kitchen, found, number, answers)
+    elif item and unit not in ("part", "percent"):
+        grams = _grams(item, amount, unit, form, kitchen, found, number, answers)
     return ReadLine(
-        text, key, grams, None, round(found.sure, 2), tuple(found.doubts), tuple(found.asks), unit, amount, number
+        text, item, grams, None, round(found.sure, 2), tuple(found.doubts), tuple(found.asks), unit, amount, number
     )
 
 
@@ -251,25 +254,25 @@ def _unit(word: str) -> str:
             "tbsps": "tbsp", "tsps": "tsp", "lbs": "lb"}.get(plain, plain)  # fmt: skip
 
 
-def _ingredient(rest: str, found: _Found, number: int, answers: Answers) -> str:
-    """The key of the ingredient a text means, or an empty string with the nearest as an ask."""
-    if (told := answers.get((number, "ingredient"), "")) in library().ingredients:
-        return told
+def _ingredient(rest: str, found: _Found, number: int, answers: Answers, tables: Tables) -> Ingredient | None:
+    """The ingredient a text means, or None with the nearest as an ask."""
+    if (told := answers.get((number, "ingredient"), "")) in tables.ingredients:
+        return tables.ingredients[told]
     name = names.clean(re.sub(rf"\b(?:{'|'.join(_FORMS)})\b", " ", _NOISE.sub(" ", rest), flags=re.IGNORECASE))
-    meant = names.find(names.clean(rest), name)
+    meant = names.find(names.clean(rest), name, tables)
     if meant.how == "exactly":
-        return meant.key
+        return tables.ingredient(meant.key)
     if meant.how == "nothing":
         found.doubt("No ingredient is named here.", 0.1)
-        return ""
-    options = tuple((key, library().ingredient(key).name) for key in meant.near)
+        return None
+    options = tuple((key, tables.ingredient(key).name) for key in meant.near)
     if meant.key:
-        found.doubt(f"Read as {library().ingredient(meant.key).name}.", LIKELY)
+        found.doubt(f"Read as {tables.ingredient(meant.key).name}.", LIKELY)
         found.asks.append(Ask("ingredient", options, meant.key))
-        return meant.key
+        return tables.ingredient(meant.key)
     found.doubt(f"“{name[:40]}” is not in the pantry. Nearest: {', '.join(label for _, label in options[:3])}.", 0.2)
     found.asks.append(Ask("ingredient", (("", "leave it out"), *options), ""))
-    return ""
+    return None
 
 
 def _grams(
@@ -315,9 +318,9 @@ def _volume(item: Ingredient, ml: float, unit: str, form: str, found: _Found, nu
         return ml * item.density_g_ml
     loose, melted = ml * item.bulk_density_g_ml, ml * item.density_g_ml
     options = [("loose", f"{item.bulk_form or 'loose'}, {loose:.1f} g"), ("melted", f"melted, {melted:.1f} g")]
-    if item.role == "wax":
+    if item.role == Role.WAX:
         options.insert(1, ("grated", f"grated, {loose * GRATED:.1f} g"))
-    if item.role == "extra":
+    if item.role == Role.EXTRA:
         options = options[:1]
     said = {"pellets": "loose"}.get(form, form)
     chosen = answers.get((number, "form"), said or "loose")
@@ -359,14 +362,12 @@ def _to_percent(lines: list[ReadLine]) -> tuple[list[ReadLine], list[str]]:
     total = sum(line.grams or 0.0 for line in lines)
     if not total:
         return lines, [*doubts, "No amount could be read."]
-    seen: dict[str, int] = {}
+    seen: dict[Ingredient, int] = {}
     for line in lines:
         if line.ingredient:
             seen[line.ingredient] = seen.get(line.ingredient, 0) + 1
-    for key in (key for key, count in seen.items() if count > 1):
-        doubts.append(
-            f"{library().ingredient(key).name} stands here {seen[key]} times; in a formula it becomes one line."
-        )
+    for item in (item for item, count in seen.items() if count > 1):
+        doubts.append(f"{item.name} stands here {seen[item]} times; in a formula it becomes one line.")
     return [replace(line, percent=None if line.grams is None else line.grams / total * 100) for line in lines], doubts
 
 
@@ -374,20 +375,16 @@ def _percent_doubts(lines: list[ReadLine], total: float) -> list[str]:
     """What to say when percent do not add to a hundred."""
     if abs(total - 100) < 0.005:
         return []
-    extras = sum(
-        line.amount or 0.0
-        for line in lines
-        if line.ingredient and library().ingredient(line.ingredient).role == "extra"
-    )
+    extras = sum(line.amount or 0.0 for line in lines if line.ingredient and line.ingredient.role == Role.EXTRA)
     if extras and abs(total - extras - 100) < 0.005:
         return [f"The base adds to 100 % and {extras:g} % come on top: each is turned into percent of the whole."]
     return [f"These add to {total:g} %, not 100: each is turned into percent of the whole."]
 
 
-def composition(reading: Reading) -> dict[str, float]:
+def composition(reading: Reading) -> Composition:
     """Grams by ingredient, lines of the same one together; lines that were not understood are out."""
-    grams: dict[str, float] = {}
+    grams: dict[Ingredient, Decimal] = {}
     for line in reading.lines:
         if line.ingredient and line.grams:
-            grams[line.ingredient] = grams.get(line.ingredient, 0.0) + line.grams
-    return grams
+            grams[line.ingredient] = grams.get(line.ingredient, Decimal(0)) + Decimal(str(round(line.grams, 6)))
+    return Composition(tuple(Line(item, amount) for item, amount in grams.items()))

@@ -1,6 +1,6 @@
 """Reference tables and the records they are made of; see :mod:`balmcore.tables.loading`."""
 
-from balmcore.tables.loading import DATA, library, shipped, stocked
+from balmcore.tables.loading import DATA, shipped
 from balmcore.tables.records import (
     ROLES,
     AromaLimit,
@@ -9,9 +9,10 @@ from balmcore.tables.records import (
     Container,
     Ingredient,
     Kind,
-    Library,
-    School,
+    Role,
     Species,
+    Starter,
+    Tables,
 )
 
 __all__ = [
@@ -23,10 +24,9 @@ __all__ = [
     "Container",
     "Ingredient",
     "Kind",
-    "Library",
-    "School",
+    "Role",
     "Species",
-    "library",
+    "Starter",
+    "Tables",
     "shipped",
-    "stocked",
 ]

@@ -1,14 +1,12 @@
-"""A maker's own ingredients, described by little: like a known one, by a melting range, or as
-what was mixed before.
+"""A maker's own ingredients, described by little: like a known one, or by a melting range.
 
 What is known so little of is marked of low confidence, and predictions widen with it.
 """
 
 from dataclasses import replace
 
-from balmcore.composition import Formula
 from balmcore.errors import Problem
-from balmcore.tables import ROLES, Ingredient, Species, library, shipped
+from balmcore.tables import ROLES, Ingredient, Role, Species, shipped
 
 # What an own ingredient is taken to be where nothing else is said of it.
 TYPICAL = {"wax": "beeswax_white", "butter": "shea_butter_refined", "oil": "sunflower_oil", "extra": "arrowroot"}
@@ -42,27 +40,32 @@ def by_melting(key: str, name: str, role: str, low_c: float, high_c: float, note
     if role in ("oil", "extra") and high_c < LIQUID_BELOW_C:
         model = shipped().ingredient(TYPICAL["oil"])
         return replace(
-            model, key=key, name=name, role=role, melt_low_c=low_c, melt_high_c=high_c, note=note, confidence="low"
+            model,
+            key=key,
+            name=name,
+            role=Role(role),
+            melt_low_c=low_c,
+            melt_high_c=high_c,
+            note=note,
+            confidence="low",
         )
     model = _nearest(role, low_c, high_c)
     assert model.melt_low_c is not None
     assert model.melt_high_c is not None
     shift = (low_c + high_c - model.melt_low_c - model.melt_high_c) / 2
-    kinds = shipped().species
-    species = tuple(
-        Species(f"{key}:{each}", kinds[each].melt_c + shift, kinds[each].dh_j_mol, kinds[each].molar_g_mol)
-        for each, _ in model.fractions
+    fractions = tuple(
+        (Species(f"{key}:{each.key}", each.melt_c + shift, each.dh_j_mol, each.molar_g_mol), share)
+        for each, share in model.fractions
     )
     return replace(
         model,
         key=key,
         name=name,
-        role=role,
+        role=Role(role),
         melt_low_c=low_c,
         melt_high_c=high_c,
         damage_c=max(model.damage_c or 80.0, high_c + 15),
-        fractions=tuple((kind.key, share) for kind, (_, share) in zip(species, model.fractions, strict=True)),
-        species=species,
+        fractions=fractions,
         allergens=(),
         vegan="varies",
         note=note,
@@ -81,36 +84,6 @@ def _nearest(role: str, low_c: float, high_c: float) -> Ingredient:
     return min(found, key=lambda i: abs((i.melt_low_c or 0) - low_c) + abs((i.melt_high_c or 0) - high_c))
 
 
-def mixture(key: str, name: str, formula: Formula, note: str = "") -> Ingredient:
-    """What was mixed before, as one ingredient: its parts decide firmness, cautions and label.
-
-    Its role is that of its greatest group, so that it moves with it in the studio.
-    """
-    whole = formula.require_mass().expanded
-    total = float(whole.total)
-    parts = tuple((line.ingredient, float(line.share) / total) for line in whole.lines if line.share)
-    roles = whole.role_shares()
-    lives = [item.shelf_months for item, _ in parts if item.shelf_months]
-    kept = {item.vegan for item, _ in parts}
-    return Ingredient(
-        key=key,
-        name=name,
-        inci=", ".join(item.inci for item, _ in sorted(parts, key=lambda part: -part[1])),
-        role=max(ROLES[:3], key=lambda role: roles[role]),
-        group="earlier_melt",
-        density_g_ml=whole.density_g_ml(),
-        melt_high_c=None,
-        shelf_months=min(lives, default=None),
-        aroma=", ".join(dict.fromkeys(item.aroma for item, _ in parts if item.aroma not in ("", "none"))),
-        vegan="no" if "no" in kept else "varies" if "varies" in kept else "yes",
-        allergens=tuple(dict.fromkeys(word for item, _ in parts for word in item.allergens)),
-        water_bearing=any(item.water_bearing for item, _ in parts),
-        confidence="low" if any(item.confidence == "low" for item, _ in parts) else "fair",
-        note=note,
-        made_of=parts,
-    )
-
-
-def is_own(key: str) -> bool:
-    """True for a key that only this workshop's tables know."""
-    return key in library().ingredients and key not in shipped().ingredients
+def is_own(item: Ingredient) -> bool:
+    """True for an ingredient that the shipped tables do not know."""
+    return item.key not in shipped().ingredients

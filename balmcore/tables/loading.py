@@ -5,13 +5,10 @@ its own columns on top. They are read once and checked while they are read: a ba
 :class:`~balmcore.errors.TableProblem` that names the file and the line.
 """
 
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
-from contextvars import ContextVar
+from collections.abc import Mapping
 from dataclasses import replace
-from functools import cache, lru_cache
+from functools import cache
 from pathlib import Path
-from typing import TypeVar
 
 from balmcore.tables.csv_rows import Row, read
 from balmcore.tables.records import (
@@ -22,12 +19,11 @@ from balmcore.tables.records import (
     Container,
     Ingredient,
     Kind,
-    Library,
-    School,
+    Role,
     Species,
+    Starter,
+    Tables,
 )
-
-R = TypeVar("R", bound="Aromatic | Colourant")
 
 DATA = Path(__file__).parent / "data"
 
@@ -42,7 +38,7 @@ def _species(row: Row) -> tuple[str, Species]:
     )
 
 
-def _fractions(row: Row, species: Mapping[str, Species]) -> tuple[tuple[str, float], ...]:
+def _fractions(row: Row, species: Mapping[str, Species]) -> tuple[tuple[Species, float], ...]:
     pairs = row.pairs("fractions")
     for key, share in pairs:
         if key not in species:
@@ -52,7 +48,7 @@ def _fractions(row: Row, species: Mapping[str, Species]) -> tuple[tuple[str, flo
     total = sum(share for _, share in pairs)
     if pairs and abs(total - 1) > 1e-6:
         raise row.refuse(f"fractions add to {total:.4f}, not 1")
-    return pairs
+    return tuple((species[key], share) for key, share in pairs)
 
 
 def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredient]:
@@ -64,7 +60,7 @@ def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredie
         key=key,
         name=row.need("name"),
         inci=row.need("inci"),
-        role=row.choice("role", *ROLES),
+        role=Role(row.choice("role", *ROLES)),
         group=row.need("group"),
         density_g_ml=row.number("density_g_ml", 0.5, 10),
         bulk_density_g_ml=row.maybe("bulk_density_g_ml", 0.05, 3),
@@ -89,11 +85,9 @@ def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredie
     )
 
 
-def _aromatic(row: Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
-    key, name = row.need("key"), row.need("name")
+def _aromatic(row: Row, aroma: Species) -> tuple[str, Ingredient]:
+    key = row.need("key")
     aromatic = Aromatic(
-        key=key,
-        name=name,
         max_leave_on=row.share("max_leave_on_pct"),
         phototoxic_max=row.share("phototoxic_max_pct"),
         lip_max=row.share("lip_max_pct"),
@@ -104,53 +98,47 @@ def _aromatic(row: Row) -> tuple[str, tuple[Aromatic, Ingredient]]:
         allergens=row.words("declarable_allergens"),
         caution=row.text("caution"),
     )
-    return key, (
-        aromatic,
-        Ingredient(
-            key=key,
-            name=name,
-            inci=row.need("inci"),
-            role="extra",
-            group="aromatic",
-            density_g_ml=row.number("density_g_ml", 0.5, 2),
-            fractions=(("aroma", 1.0),),
-            shelf_months=row.maybe("shelf_months", 0, 1200),
-            note=aromatic.caution,
-            flash_c=row.maybe("flash_point_c", 0, 300),
-            drops_per_ml=row.maybe("drops_per_ml", 5, 80),
-        ),
+    return key, Ingredient(
+        key=key,
+        name=row.need("name"),
+        inci=row.need("inci"),
+        role=Role.EXTRA,
+        group="aromatic",
+        density_g_ml=row.number("density_g_ml", 0.5, 2),
+        fractions=((aroma, 1.0),),
+        shelf_months=row.maybe("shelf_months", 0, 1200),
+        note=aromatic.caution,
+        flash_c=row.maybe("flash_point_c", 0, 300),
+        drops_per_ml=row.maybe("drops_per_ml", 5, 80),
+        aromatic=aromatic,
     )
 
 
-def _colourant(row: Row) -> tuple[str, tuple[Colourant, Ingredient]]:
-    key, name = row.need("key"), row.need("name")
+def _colourant(row: Row, liquid: Species) -> tuple[str, Ingredient]:
+    key = row.need("key")
     kind = row.choice("kind", "mineral", "plant_powder", "infused_oil", "dye")
     caution = row.text("caution")
     colourant = Colourant(
-        key,
-        name,
         row.choice("lip_ok", "yes", "no", "varies"),
         row.choice("eye_ok", "yes", "no", "varies"),
         caution,
     )
-    return key, (
-        colourant,
-        Ingredient(
-            key=key,
-            name=name,
-            inci=row.need("inci"),
-            role="extra",
-            group="colourant",
-            density_g_ml=row.number("density_g_ml", 0.1, 10),
-            bulk_density_g_ml=row.maybe("bulk_density_g_ml", 0.05, 3),
-            bulk_form="spooned",
-            fractions=(("oil_liquid", 1.0),) if kind == "infused_oil" else (),
-            vegan=row.choice("vegan", "yes", "no", "varies"),
-            usual_min_share=row.share("usual_min_pct"),
-            usual_max_share=row.share("usual_max_pct"),
-            water_bearing="water" in key,
-            note=caution,
-        ),
+    return key, Ingredient(
+        key=key,
+        name=row.need("name"),
+        inci=row.need("inci"),
+        role=Role.EXTRA,
+        group="colourant",
+        density_g_ml=row.number("density_g_ml", 0.1, 10),
+        bulk_density_g_ml=row.maybe("bulk_density_g_ml", 0.05, 3),
+        bulk_form="spooned",
+        fractions=((liquid, 1.0),) if kind == "infused_oil" else (),
+        vegan=row.choice("vegan", "yes", "no", "varies"),
+        usual_min_share=row.share("usual_min_pct"),
+        usual_max_share=row.share("usual_max_pct"),
+        water_bearing="water" in key,
+        note=caution,
+        colourant=colourant,
     )
 
 
@@ -180,11 +168,11 @@ def _start(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[tuple[str, 
     return start
 
 
-def _school(row: Row, ingredients: Mapping[str, Ingredient], kinds: Mapping[str, Kind]) -> tuple[str, School]:
+def _starter(row: Row, ingredients: Mapping[str, Ingredient], kinds: Mapping[str, Kind]) -> tuple[str, Starter]:
     key, kind = row.need("key"), row.need("kind")
     if kind not in kinds:
         raise row.refuse(f"there is no kind “{kind}”")
-    return key, School(key, row.need("name"), kind, _start(row, ingredients), row.need("reason"))
+    return key, Starter(key, row.need("name"), kind, _start(row, ingredients), row.need("reason"))
 
 
 def _kind(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
@@ -216,69 +204,37 @@ def _limit(row: Row) -> tuple[tuple[str, str], AromaLimit]:
     return (audience, area), AromaLimit(audience, area, cautious, usual, row.text("note"))
 
 
-def load(folder: Path = DATA) -> Library:
+def load(folder: Path = DATA) -> Tables:
     """Read every table in ``folder``. Raises :class:`TableProblem` at the first bad row."""
     species = read(folder / "species.csv", _species)
-    ingredients = read(folder / "ingredients.csv", lambda row: _ingredient(row, species))
-    aromatics = read(folder / "aromatics.csv", _aromatic)
-    colourants = read(folder / "colourants.csv", _colourant)
-    taken = {key: item for key, (_, item) in aromatics.items()}
-    colours = {key: item for key, (_, item) in colourants.items()}
     # The bare species, for those who reckon with scent before they have chosen one.
     aroma = Ingredient(
-        "aroma", "Scent, not yet chosen", "Parfum", "extra", "aromatic", 0.90, fractions=(("aroma", 1.0),)
+        "aroma", "Scent, not yet chosen", "Parfum", Role.EXTRA, "aromatic", 0.90, fractions=((species["aroma"], 1.0),)
     )
-    everything = {**colours, **taken, aroma.key: aroma, **ingredients}
-    kinds = read(folder / "kinds.csv", lambda row: _kind(row, everything))
-    return Library(
+    colours = read(folder / "colourants.csv", lambda row: _colourant(row, species["oil_liquid"]))
+    plain = read(folder / "ingredients.csv", lambda row: _ingredient(row, species))
+    ingredients = {
+        **colours,
+        **read(folder / "aromatics.csv", lambda row: _aromatic(row, species["aroma"])),
+        aroma.key: aroma,
+        # What stands in both tables, such as zinc oxide, has the limits of a colour too.
+        **{
+            key: replace(item, colourant=colours[key].colourant) if key in colours else item
+            for key, item in plain.items()
+        },
+    }
+    kinds = read(folder / "kinds.csv", lambda row: _kind(row, ingredients))
+    return Tables(
         species=species,
-        ingredients=everything,
-        aromatics={key: item for key, (item, _) in aromatics.items()},
-        colourants={key: item for key, (item, _) in colourants.items()},
+        ingredients=ingredients,
         containers=read(folder / "containers.csv", _container),
         kinds=kinds,
-        schools=read(folder / "schools.csv", lambda row: _school(row, everything, kinds)),
+        starters=read(folder / "starters.csv", lambda row: _starter(row, ingredients, kinds)),
         limits=read(folder / "audience_limits.csv", _limit),
     )
 
 
 @cache
-def shipped() -> Library:
+def shipped() -> Tables:
     """The shipped tables, read once."""
     return load()
-
-
-_IN_USE: ContextVar[Library | None] = ContextVar("tables in use", default=None)
-
-
-def library() -> Library:
-    """The tables in use here: the shipped ones, and within :func:`stocked` the maker's own too."""
-    return _IN_USE.get() or shipped()
-
-
-def _and_alike(rows: Mapping[str, R], own: tuple[Ingredient, ...]) -> dict[str, R]:
-    alike = {item.key: replace(rows[item.like], key=item.key, name=item.name) for item in own if item.like in rows}
-    return {**rows, **alike}
-
-
-@lru_cache(maxsize=8)
-def _with(own: tuple[Ingredient, ...]) -> Library:
-    tables = shipped()
-    return replace(
-        tables,
-        species={**tables.species, **{kind.key: kind for item in own for kind in item.species}},
-        ingredients={**tables.ingredients, **{item.key: item for item in own}},
-        # What is like an essential oil or a colour has its limits too.
-        aromatics=_and_alike(tables.aromatics, own),
-        colourants=_and_alike(tables.colourants, own),
-    )
-
-
-@contextmanager
-def stocked(own: tuple[Ingredient, ...]) -> Iterator[None]:
-    """A context in which :func:`library` knows these ingredients beside the shipped ones."""
-    token = _IN_USE.set(_with(own) if own else None)
-    try:
-        yield
-    finally:
-        _IN_USE.reset(token)

@@ -1,12 +1,23 @@
 """What a row of each reference table is, as a record: species, ingredients, limits, containers, kinds."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from decimal import Decimal
+from enum import StrEnum
 
 from balmcore.errors import Problem
 
-ROLES = ("wax", "butter", "oil", "extra")
+
+class Role(StrEnum):
+    """What an ingredient does in a melt: wax sets it, butter stiffens, oil softens, the rest is extra."""
+
+    WAX = "wax"
+    BUTTER = "butter"
+    OIL = "oil"
+    EXTRA = "extra"
+
+
+ROLES = tuple(Role)
 
 
 @dataclass(frozen=True)
@@ -20,64 +31,9 @@ class Species:
 
 
 @dataclass(frozen=True)
-class Ingredient:
-    """Anything a formula can hold. ``fractions`` are mass shares of species, empty when it does
-    not dissolve in fat (powders, water-bearing extras).
-
-    ``like`` is the key of the ingredient it was described by. ``species`` are those that only this
-    ingredient brings. ``made_of`` is for what was mixed before, such as the rest of a melt: plain
-    ingredients in shares adding to 1; its own ``fractions`` and ``strength`` then say nothing.
-    """
-
-    key: str
-    name: str
-    inci: str
-    role: str
-    group: str
-    density_g_ml: float
-    bulk_density_g_ml: float | None = None
-    bulk_form: str = ""
-    melt_low_c: float | None = None
-    melt_high_c: float | None = None
-    damage_c: float | None = None
-    strength: float = 0.0
-    fractions: tuple[tuple[str, float], ...] = ()
-    feel_weight: float | None = None
-    sink_minutes: float | None = None
-    shelf_months: float | None = None
-    aroma: str = ""
-    vegan: str = "yes"
-    allergens: tuple[str, ...] = ()
-    usual_min_share: float | None = None
-    usual_max_share: float | None = None
-    grains: float = 0.0
-    water_bearing: bool = False
-    confidence: str = "good"
-    note: str = ""
-    flash_c: float | None = None
-    drops_per_ml: float | None = None
-    like: str = ""
-    species: tuple[Species, ...] = ()
-    made_of: "tuple[tuple[Ingredient, float], ...]" = ()
-
-    @property
-    def parts(self) -> "tuple[tuple[Ingredient, float], ...]":
-        """The plain ingredients in it with their shares: itself, or what it was mixed from."""
-        return self.made_of or ((self, 1.0),)
-
-    @property
-    def is_powder(self) -> bool:
-        """True for what stays a powder in the melt and stiffens it as a filler."""
-        dry = not self.fractions and not self.made_of
-        return dry and not self.water_bearing and self.group != "preservative"
-
-
-@dataclass(frozen=True)
 class Aromatic:
     """Limits of one essential, flavour or fragrance oil, as shares of the finished product."""
 
-    key: str
-    name: str
     max_leave_on: float | None
     phototoxic_max: float | None
     lip_max: float | None
@@ -98,11 +54,68 @@ class Aromatic:
 class Colourant:
     """Where a colour may be worn: ``yes``, ``no`` or ``varies`` by country or grade."""
 
-    key: str
-    name: str
     lip_ok: str
     eye_ok: str
     caution: str
+
+
+@dataclass(frozen=True)
+class Ingredient:
+    """Anything a composition can hold. ``fractions`` are mass shares of species, empty when it does
+    not dissolve in fat (powders, water-bearing extras).
+
+    ``aromatic`` and ``colourant`` are the limits of a scent or a colour, None for anything else.
+    ``like`` is the key of the ingredient it was described by. ``made_of`` is for what was mixed
+    before, such as the rest of a melt: plain ingredients in shares adding to 1; its own
+    ``fractions`` and ``strength`` then say nothing.
+    """
+
+    key: str
+    name: str
+    inci: str
+    role: Role
+    group: str
+    density_g_ml: float
+    bulk_density_g_ml: float | None = None
+    bulk_form: str = ""
+    melt_low_c: float | None = None
+    melt_high_c: float | None = None
+    damage_c: float | None = None
+    strength: float = 0.0
+    fractions: tuple[tuple[Species, float], ...] = ()
+    feel_weight: float | None = None
+    sink_minutes: float | None = None
+    shelf_months: float | None = None
+    aroma: str = ""
+    vegan: str = "yes"
+    allergens: tuple[str, ...] = ()
+    usual_min_share: float | None = None
+    usual_max_share: float | None = None
+    grains: float = 0.0
+    water_bearing: bool = False
+    confidence: str = "good"
+    note: str = ""
+    flash_c: float | None = None
+    drops_per_ml: float | None = None
+    like: str = ""
+    aromatic: Aromatic | None = None
+    colourant: Colourant | None = None
+    made_of: "tuple[tuple[Ingredient, float], ...]" = ()
+
+    def __hash__(self) -> int:
+        """By its key: as quick as a look-up in a table wants it."""
+        return hash(self.key)
+
+    @property
+    def parts(self) -> "tuple[tuple[Ingredient, float], ...]":
+        """The plain ingredients in it with their shares: itself, or what it was mixed from."""
+        return self.made_of or ((self, 1.0),)
+
+    @property
+    def is_powder(self) -> bool:
+        """True for what stays a powder in the melt and stiffens it as a filler."""
+        dry = not self.fractions and not self.made_of
+        return dry and not self.water_bearing and self.group != "preservative"
 
 
 @dataclass(frozen=True)
@@ -147,7 +160,7 @@ class Kind:
 
 
 @dataclass(frozen=True)
-class School:
+class Starter:
     """A way of putting a balm together: a starting composition in percent and what speaks for it."""
 
     key: str
@@ -159,7 +172,7 @@ class School:
 
 @dataclass(frozen=True)
 class AromaLimit:
-    """Greatest share of all aromatics together, by the cautious and by the usual school."""
+    """Greatest share of all aromatics together, by the cautious and by the usual policy."""
 
     audience: str
     area: str
@@ -167,22 +180,20 @@ class AromaLimit:
     usual: float
     note: str
 
-    def most(self, school: str) -> Decimal:
-        """The limit by a school."""
-        return Decimal(str(self.cautious if school == "cautious" else self.usual))
+    def most(self, policy: str) -> Decimal:
+        """The limit by a policy."""
+        return Decimal(str(self.cautious if policy == "cautious" else self.usual))
 
 
 @dataclass(frozen=True, eq=False)
-class Library:
+class Tables:
     """All reference tables, by key. Two are the same only if they are one object."""
 
     species: Mapping[str, Species]
     ingredients: Mapping[str, Ingredient]
-    aromatics: Mapping[str, Aromatic]
-    colourants: Mapping[str, Colourant]
     containers: Mapping[str, Container]
     kinds: Mapping[str, Kind]
-    schools: Mapping[str, School]
+    starters: Mapping[str, Starter]
     limits: Mapping[tuple[str, str], AromaLimit]
 
     def ingredient(self, key: str, where: str = "") -> Ingredient:
@@ -191,3 +202,14 @@ class Library:
         if found is None:
             raise Problem(f"There is no ingredient “{key[:60]}” in the pantry.", where)
         return found
+
+    def kind(self, key: str) -> Kind:
+        """The kind of that key. Raises :class:`Problem` when there is none."""
+        found = self.kinds.get(key)
+        if found is None:
+            raise Problem(f"There is no kind “{key[:40]}”.", "kind")
+        return found
+
+    def and_own(self, own: Iterable[Ingredient]) -> "Tables":
+        """These tables with a workshop's own ingredients beside the others."""
+        return replace(self, ingredients={**self.ingredients, **{item.key: item for item in own}})

@@ -4,13 +4,14 @@ from decimal import Decimal as D
 
 import numpy as np
 
-from balmcore.advice.feel import feel, scent, why
+from balmcore.advice.feel import feel, scent
 from balmcore.advice.safety import cautions
+from balmcore.advice.structure import contributions
 from balmcore.advice.verdict import judge
-from balmcore.composition import Formula, set_shares
+from balmcore.composition import Composition, set_shares
 from balmcore.design.triangle import firmness_at_places, grid, place_of, spread, survey
 from balmcore.physics.firmness import predict
-from balmcore.tables import library
+from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 from balmcore.trials.press import Measured, compare, press, thumb
 from balmcore.units import Display
@@ -56,10 +57,10 @@ class CautionTests(CoreTestCase):
     def said(
         self, parts: dict[str, float], audience: str = "adult", area: str = "body", school: str = "cautious"
     ) -> list[tuple[str, str]]:
-        formula = Formula.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
-        return [(caution.level, caution.title) for caution in cautions(formula, audience, area, school)]
+        composition = Composition.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
+        return [(caution.level, caution.title) for caution in cautions(composition, audience, area, school)]
 
-    def test_total_scent_by_school_audience_and_area(self) -> None:
+    def test_total_scent_by_method_audience_and_area(self) -> None:
         """1.5 % on an adult's body: over the cautious 1 %, within the usual 2 %; a child's is 0.25 %."""
         balm = {"beeswax_white": 20, "olive_oil": 78.5, "lavender": 1.5}
         self.assertIn(("stop", "Scent 1.5 % is over 1.0 %"), self.said(balm))
@@ -82,7 +83,7 @@ class CautionTests(CoreTestCase):
     def test_sun_sensitising_oils_add_up(self) -> None:
         """Bergamot at 0.3 of 0.4 and lime at 0.35 of 0.7: 125 % of the allowance together."""
         both = {"olive_oil": 99.35, "bergamot_expressed": 0.3, "lime_expressed": 0.35}
-        found = [c for c in cautions(Formula.of(both), "adult", "body", "usual") if c.title == "Sun and citrus"]
+        found = [c for c in cautions(Composition.of(both), "adult", "body", "usual") if c.title == "Sun and citrus"]
         self.assertIn("125 % of what sunlit skin allows. Divide by 1.2", found[0].text)
         self.assertNotIn(("stop", "Sun and citrus"), self.said({"olive_oil": 99.7, "bergamot_expressed": 0.3}))
 
@@ -95,7 +96,7 @@ class CautionTests(CoreTestCase):
         colour = {"olive_oil": 98, "ultramarine_blue": 2}
         self.assertIn(("care", "Ultramarine blue: for lips only if its papers say so"), self.said(colour, area="lips"))
         self.assertIn(("note", "Ultramarine blue"), self.said(colour))
-        wax = cautions(Formula.of({"beeswax_white": 20, "sweet_almond_oil": 80}), "adult", "body", "usual")
+        wax = cautions(Composition.of({"beeswax_white": 20, "sweet_almond_oil": 80}), "adult", "body", "usual")
         self.assertEqual(
             [(c.title, c.text) for c in wax],
             [
@@ -121,9 +122,9 @@ class CautionTests(CoreTestCase):
             ({"olive_oil": 75, "carnauba_wax": 25}, "body", "Bring carnauba wax to 15.0 %"),
         ):
             with self.subTest(offer):
-                formula = Formula.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
-                first = next(c for c in cautions(formula, "adult", area, "cautious") if c.offer == offer)
-                mended = set_shares(formula, dict(first.remedy), follow=True)
+                composition = Composition.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
+                first = next(c for c in cautions(composition, "adult", area, "cautious") if c.offer == offer)
+                mended = set_shares(composition, {item.key: share for item, share in first.remedy}, follow=True)
                 self.assertNotIn(first.title, [c.title for c in cautions(mended, "adult", area, "cautious")])
                 self.assertNotIn(offer, [c.offer for c in cautions(mended, "adult", area, "cautious")])
 
@@ -131,10 +132,10 @@ class CautionTests(CoreTestCase):
 class VerdictTests(CoreTestCase):
     def test_every_kind_begins_inside_its_own_window_and_without_a_stop(self) -> None:
         """All twelve starting points fit, and none breaks a limit for an adult."""
-        self.assertEqual(len(library().kinds), 12)
-        for kind in library().kinds.values():
+        self.assertEqual(len(shipped().kinds), 12)
+        for kind in shipped().kinds.values():
             with self.subTest(kind.key):
-                start = Formula.of({key: round(percent / 100, 6) for key, percent in kind.start})
+                start = Composition.of({key: round(percent / 100, 6) for key, percent in kind.start})
                 verdict = judge(predict(start, kind.overrun), kind, Display())
                 self.assertTrue(verdict.fits, verdict)
                 self.assertEqual(verdict.headline, f"Right for a {kind.name.lower()}")
@@ -142,9 +143,9 @@ class VerdictTests(CoreTestCase):
 
     def test_sentences_in_the_makers_own_degrees(self) -> None:
         """A firm tube holds to 40.4 °C: told as 40 °C, or 104 °F; soft ones are told what is wanted."""
-        tube = library().kinds["lip_balm_tube"]
+        tube = shipped().kinds["lip_balm_tube"]
         firm = predict(
-            Formula.of(
+            Composition.of(
                 {
                     "beeswax_white": 24,
                     "kokum_butter": 14,
@@ -158,32 +159,34 @@ class VerdictTests(CoreTestCase):
         self.assertEqual((verdict.word, verdict.hold), ("firm pot", "Holds its shape to 40 °C."))
         self.assertEqual(verdict.headline, "1 point too soft for a tube lip balm")
         self.assertEqual(judge(firm, tube, Display(temp="F")).clear, "The melt is clear from 129 °F.")
-        salve = judge(predict(Formula.of({"beeswax_yellow": 15, "olive_oil": 85})), tube, Display())
+        salve = judge(predict(Composition.of({"beeswax_yellow": 15, "olive_oil": 85})), tube, Display())
         self.assertEqual(salve.hold, "Holds its shape to 17 °C only; 40 °C is wanted.")
         butter = judge(
-            predict(Formula.of({"shea_butter": 60, "olive_oil": 40})), library().kinds["hand_balm"], Display()
+            predict(Composition.of({"shea_butter": 60, "olive_oil": 40})), shipped().kinds["hand_balm"], Display()
         )
         self.assertEqual(butter.skin, "On skin it runs: it melts away at once.")
-        oil = judge(predict(Formula.of({"olive_oil": 100})), tube, Display())
+        oil = judge(predict(Composition.of({"olive_oil": 100})), tube, Display())
         self.assertEqual((oil.clear, oil.set), ("Stays liquid and clear even in the cold.", "It never sets."))
         self.assertIn("Free oil is likely", oil.bleed)
 
 
 class TriangleTests(CoreTestCase):
-    formula = Formula.of({"beeswax_yellow": 15, "shea_butter": 10, "cocoa_butter": 10, "olive_oil": 64, "lavender": 1})
+    composition = Composition.of(
+        {"beeswax_yellow": 15, "shea_butter": 10, "cocoa_butter": 10, "olive_oil": 64, "lavender": 1}
+    )
 
     def test_places_keep_inner_splits_and_extras(self) -> None:
         """Half wax, half butter: wax 49.5 %, two butters 24.75 % each, scent still 1 %."""
-        keys, shares = spread(self.formula, np.array([[0.5, 0.5, 0.0]]))
-        self.assertEqual(keys, self.formula.keys)
+        keys, shares = spread(self.composition, np.array([[0.5, 0.5, 0.0]]))
+        self.assertEqual(keys, self.composition.ingredients)
         np.testing.assert_allclose(shares[0], [0.495, 0.2475, 0.2475, 0, 0.01])
 
     def test_the_formulas_own_place_has_its_own_firmness(self) -> None:
         """At its place the triangle agrees with the prediction."""
-        place = place_of(self.formula)
+        place = place_of(self.composition)
         np.testing.assert_allclose(place, (15 / 99, 20 / 99, 64 / 99))
-        found = firmness_at_places(self.formula, np.array([place]), 21.0)[0]
-        self.assertAlmostEqual(found, predict(self.formula).firmness_at(21), places=9)
+        found = firmness_at_places(self.composition, np.array([place]), 21.0)[0]
+        self.assertAlmostEqual(found, predict(self.composition).firmness_at(21), places=9)
 
     def test_the_grid_at_one_percent_has_5151_places(self) -> None:
         """All of them add to 1."""
@@ -193,12 +196,12 @@ class TriangleTests(CoreTestCase):
 
     def test_bands_lie_where_the_firmness_is_and_missing_groups_are_named(self) -> None:
         """The window's outline runs at its firmness; without butter shea stands in and is said."""
-        survey_of = survey(Formula.of({"beeswax_yellow": 15, "olive_oil": 85}), (45, 58))
+        survey_of = survey(Composition.of({"beeswax_yellow": 15, "olive_oil": 85}), (45, 58))
         self.assertEqual(survey_of.stand_ins, ("shea_butter_refined",))
         outline = np.array([point for ring in survey_of.window.rings for point in ring])
         inner = outline[(outline > 0.02).all(axis=1) & (outline.sum(axis=1) < 0.98)]
         places = np.column_stack([inner, 1 - inner.sum(axis=1)])
-        found = firmness_at_places(Formula.of({"beeswax_yellow": 15, "olive_oil": 85}), places, 21.0)
+        found = firmness_at_places(Composition.of({"beeswax_yellow": 15, "olive_oil": 85}), places, 21.0)
         self.assertGreater(len(found), 20)
         self.assertTrue(np.all(np.minimum(abs(found - 45), abs(found - 58)) < 0.6))
         self.assertEqual([band.name for band in survey_of.bands][:3], ["runs", "gel", "soft scoop"])
@@ -207,31 +210,31 @@ class TriangleTests(CoreTestCase):
 class FeelTests(CoreTestCase):
     def test_feel_is_weighted_over_what_is_liquid_on_skin_and_powder_dries_it(self) -> None:
         """Half grapeseed (1, 20 min), half castor (5, 90 min): 3 and 55; eight percent starch takes 1.2 off."""
-        gloss, butter = library().kinds["lip_gloss"], library().kinds["body_butter"]
-        oils = feel(Formula.of({"grapeseed_oil": 1, "castor_oil": 1}), gloss)
+        gloss, butter = shipped().kinds["lip_gloss"], shipped().kinds["body_butter"]
+        oils = feel(Composition.of({"grapeseed_oil": 1, "castor_oil": 1}), gloss)
         self.assertEqual((oils.weight, oils.sink_minutes, oils.greasiness), (3, 55, 3))
         self.assertEqual(oils.sentence, "Rich, cushioned finish, stays on the skin. High shine that clings.")
-        starched = feel(Formula.of({"grapeseed_oil": 46, "castor_oil": 46, "arrowroot": 8}), butter)
+        starched = feel(Composition.of({"grapeseed_oil": 46, "castor_oil": 46, "arrowroot": 8}), butter)
         self.assertAlmostEqual(starched.greasiness, 1.8)
-        self.assertIsNone(feel(Formula.of({"arrowroot": 1}), butter))
+        self.assertIsNone(feel(Composition.of({"arrowroot": 1}), butter))
 
     def test_a_base_that_smells_fights_a_chosen_scent(self) -> None:
         """Unrefined butters are told; refined ones are not."""
         base = {"shea_butter": 60, "olive_oil": 39, "lavender": 1}
         self.assertEqual(
-            scent(Formula.of(base)),
+            scent(Composition.of(base)),
             "The base smells of smoky nut (shea butter, unrefined): it will fight lavender. Refined butter has no smell.",
         )
-        self.assertEqual(scent(Formula.of({"shea_butter_refined": 60, "olive_oil": 40})), "")
+        self.assertEqual(scent(Composition.of({"shea_butter_refined": 60, "olive_oil": 40})), "")
 
     def test_why_it_is_firm(self) -> None:
         """Parts add to the whole; the slope is the difference that one percent more really makes."""
-        formula = Formula.of({"beeswax_yellow": 15, "shea_butter": 15, "olive_oil": 70})
-        parts = why(formula, 21)
+        composition = Composition.of({"beeswax_yellow": 15, "shea_butter": 15, "olive_oil": 70})
+        parts = contributions(composition, 21)
         self.assertAlmostEqual(sum(part.structure for part in parts.values()), 1)
         self.assertEqual(parts["olive_oil"].structure, 0)
-        more = Formula.of({"beeswax_yellow": 15 * 0.99 + 1, "shea_butter": 15 * 0.99, "olive_oil": 70 * 0.99})
-        gain = predict(more).firmness_at(21) - predict(formula).firmness_at(21)
+        more = Composition.of({"beeswax_yellow": 15 * 0.99 + 1, "shea_butter": 15 * 0.99, "olive_oil": 70 * 0.99})
+        gain = predict(more).firmness_at(21) - predict(composition).firmness_at(21)
         self.assertAlmostEqual(parts["beeswax_yellow"].slope, gain, places=6)
         self.assertGreater(parts["beeswax_yellow"].slope, 1)
         self.assertLess(parts["olive_oil"].slope, 0)

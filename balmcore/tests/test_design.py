@@ -5,115 +5,129 @@ from decimal import Decimal as D
 import numpy as np
 
 from balmcore.advice.safety import cautions
-from balmcore.composition import Formula
+from balmcore.composition import Composition
 from balmcore.design.ladder import ladder
-from balmcore.design.substitution import CURVE_C, stand_ins, swap
-from balmcore.design.target import Want, per_gram, reach
+from balmcore.design.substitution import CURVE_C, Substitution, stand_ins, substitute
+from balmcore.design.target import Target, per_gram, reformulate
 from balmcore.design.triangle import moved, place_of, reachable
 from balmcore.physics.firmness import predict
-from balmcore.tables import library
+from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 
-BALM = Formula.of(
+BALM = Composition.of(
     {"beeswax_yellow": D("0.17"), "shea_butter_refined": D("0.2"), "coconut_oil_refined": D("0.08"),
      "sunflower_oil_ho": D("0.545"), "vitamin_e_oil": D("0.005")}
 )  # fmt: skip
 
 
-def share(formula: Formula, key: str) -> float:
-    return float(next((line.share for line in formula.lines if line.key == key), 0))
+def swap(composition: Composition, out: str, into: str, filler: str) -> Substitution:
+    """A substitution by the keys of the shipped tables."""
+    tables = shipped()
+    return substitute(composition, out, tables.ingredient(into), tables.ingredient(filler))
+
+
+def share(composition: Composition, key: str) -> float:
+    return float(next((line.share for line in composition.lines if line.key == key), 0))
 
 
 class ReachTests(CoreTestCase):
     def test_every_kind_is_reached_from_a_hand_balm_or_refused_with_a_reason(self) -> None:
         """The middle of the window to half a point, the hold kept, exactly one hundred, extras untouched."""
         met = []
-        for kind in library().kinds.values():
+        for kind in shipped().kinds.values():
             with self.subTest(kind.key):
-                found = reach(
-                    BALM, Want(kind.firm_low, kind.firm_high, kind.hold_firmness, kind.hold_temp_c, kind.overrun)
+                found = reformulate(
+                    BALM, Target(kind.firm_low, kind.firm_high, kind.hold_firmness, kind.hold_temp_c, kind.overrun)
                 )
-                self.assertEqual(found.formula.total, 1)
-                self.assertEqual(share(found.formula, "vitamin_e_oil"), 0.005)
-                firmness = predict(found.formula, kind.overrun).firmness_at(21)
+                self.assertEqual(found.composition.total, 1)
+                self.assertEqual(share(found.composition, "vitamin_e_oil"), 0.005)
+                firmness = predict(found.composition, kind.overrun).firmness_at(21)
                 self.assertAlmostEqual(found.firmness, firmness)
-                self.assertEqual(found.met, found.reason == "")
-                if found.met:
+                self.assertEqual(found.success, found.message == "")
+                if found.success:
                     met.append(kind.key)
                     self.assertTrue(kind.firm_low <= firmness <= kind.firm_high)
                     if kind.hold_firmness is not None:
                         self.assertGreaterEqual(found.hold_firmness, kind.hold_firmness - 0.05)
         self.assertGreaterEqual(len(met), 11)
         for low, high in ((30, 40), (50, 62), (70, 80), (82, 94)):
-            self.assertAlmostEqual(reach(BALM, Want(low, high)).firmness, (low + high) / 2, delta=0.5)
+            self.assertAlmostEqual(reformulate(BALM, Target(low, high)).firmness, (low + high) / 2, delta=0.5)
 
     def test_the_least_change_is_proposed(self) -> None:
-        """A formula already in the middle stays as it is, to a tenth of a percent."""
+        """A composition already in the middle stays as it is, to a tenth of a percent."""
         middle = predict(BALM).firmness_at(21)
-        found = reach(BALM, Want(middle - 5, middle + 5, 20, 38))
+        found = reformulate(BALM, Target(middle - 5, middle + 5, 20, 38))
         for line in BALM.lines:
-            self.assertAlmostEqual(share(found.formula, line.key), float(line.share), delta=0.001)
+            self.assertAlmostEqual(share(found.composition, line.key), float(line.share), delta=0.001)
 
     def test_locked_lines_stay_and_are_named_when_they_stand_in_the_way(self) -> None:
         """Wax locked at 17 % makes no lotion bar; a locked oil stays to the digit."""
-        waxed = Formula(tuple(line._replace(locked=line.key == "beeswax_yellow") for line in BALM.lines))
-        found = reach(waxed, Want(82, 94, 45, 40))
-        self.assertFalse(found.met)
-        self.assertEqual(found.reason, "The locked lines stand in the way: unlock one.")
-        self.assertEqual(share(found.formula, "beeswax_yellow"), 0.17)
-        oiled = Formula(tuple(line._replace(locked=line.key == "coconut_oil_refined") for line in BALM.lines))
-        found = reach(oiled, Want(70, 80, 45, 40))
-        self.assertTrue(found.met)
-        self.assertEqual(share(found.formula, "coconut_oil_refined"), 0.08)
+        waxed = Composition(tuple(line._replace(locked=line.key == "beeswax_yellow") for line in BALM.lines))
+        found = reformulate(waxed, Target(82, 94, 45, 40))
+        self.assertFalse(found.success)
+        self.assertEqual(found.message, "The locked lines stand in the way: unlock one.")
+        self.assertEqual(share(found.composition, "beeswax_yellow"), 0.17)
+        oiled = Composition(tuple(line._replace(locked=line.key == "coconut_oil_refined") for line in BALM.lines))
+        found = reformulate(oiled, Target(70, 80, 45, 40))
+        self.assertTrue(found.success)
+        self.assertEqual(share(found.composition, "coconut_oil_refined"), 0.08)
 
     def test_wishes_replace_what_they_bar(self) -> None:
         """A vegan stick without coconut or nuts: a plant wax and another butter come in."""
-        found = reach(BALM, Want(70, 80, 45, 40, vegan=True, without=("coconut", "nuts")))
-        self.assertTrue(found.met)
-        kept = {line.key for line in found.formula.lines if line.share}
+        found = reformulate(BALM, Target(70, 80, 45, 40, vegan=True, without=("coconut", "nuts")))
+        self.assertTrue(found.success)
+        kept = {line.key for line in found.composition.lines if line.share}
         self.assertTrue(kept.isdisjoint({"beeswax_yellow", "shea_butter_refined", "coconut_oil_refined"}))
-        self.assertEqual([library().ingredient(key).vegan for key in kept], ["yes"] * len(kept))
-        locked = Formula(tuple(line._replace(locked=line.key == "beeswax_yellow") for line in BALM.lines))
+        self.assertEqual([shipped().ingredient(key).vegan for key in kept], ["yes"] * len(kept))
+        locked = Composition(tuple(line._replace(locked=line.key == "beeswax_yellow") for line in BALM.lines))
         self.assertEqual(
-            reach(locked, Want(50, 62, vegan=True)).reason,
+            reformulate(locked, Target(50, 62, vegan=True)).message,
             "Beeswax, yellow is locked, and the wishes bar it: unlock it first.",
         )
 
     def test_cheaper_gives_up_what_is_dear_and_says_when_nothing_is_to_be_saved(self) -> None:
         """The dear butter shrinks at the same firmness; with butter and oil locked nothing can be saved."""
         prices = (("beeswax_yellow", 0.02), ("shea_butter_refined", 0.04), ("sunflower_oil_ho", 0.01))
-        want = Want(50, 62, 20, 38, prices=prices, cheaper=True)
-        found = reach(BALM, want)
-        self.assertTrue(found.met)
-        self.assertLess(per_gram(found.formula, want), per_gram(BALM, want) * 0.995)
-        self.assertLess(share(found.formula, "shea_butter_refined"), 0.2)
-        locked = Formula(tuple(line._replace(locked=line.key != "beeswax_yellow") for line in BALM.lines))
-        refused = reach(locked, want)
+        target = Target(50, 62, 20, 38, prices=prices, cheaper=True)
+        found = reformulate(BALM, target)
+        self.assertTrue(found.success)
+        self.assertLess(per_gram(found.composition, target), per_gram(BALM, target) * 0.995)
+        self.assertLess(share(found.composition, "shea_butter_refined"), 0.2)
+        locked = Composition(tuple(line._replace(locked=line.key != "beeswax_yellow") for line in BALM.lines))
+        refused = reformulate(locked, target)
         self.assertEqual(
-            (refused.met, refused.reason),
+            (refused.success, refused.message),
             (False, "The wish for less cost stands in the way: nothing cheaper reaches it."),
         )
 
     def test_what_cannot_be_met_names_the_constraint(self) -> None:
         """No wax, a range at its end, a hold no firmness of that sort can keep, a window upside down."""
-        wax = Formula.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
-        self.assertEqual(reach(wax, Want(8, 25)).reason, "The usual range of olive oil stands in the way: up to 90 %.")
+        wax = Composition.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
         self.assertEqual(
-            reach(Formula.of({"shea_butter": D("0.75"), "olive_oil": D("0.25")}), Want(70, 80, 45, 40)).reason,
+            reformulate(wax, Target(8, 25)).message, "The usual range of olive oil stands in the way: up to 90 %."
+        )
+        self.assertEqual(
+            reformulate(
+                Composition.of({"shea_butter": D("0.75"), "olive_oil": D("0.25")}), Target(70, 80, 45, 40)
+            ).message,
             "There is no wax in it: add one, and ask again.",
         )
-        butter = Formula.of({"cocoa_butter": D("0.5"), "olive_oil": D("0.4"), "beeswax_yellow": D("0.1")})
-        self.assertIn("70 at 55 °C cannot be kept at this firmness.", reach(butter, Want(70, 74, 70, 55)).reason)
+        butter = Composition.of({"cocoa_butter": D("0.5"), "olive_oil": D("0.4"), "beeswax_yellow": D("0.1")})
+        self.assertIn(
+            "70 at 55 °C cannot be kept at this firmness.", reformulate(butter, Target(70, 74, 70, 55)).message
+        )
         with self.assert_refused("The window should run from a lower to a higher firmness."):
-            reach(BALM, Want(60, 50))
+            reformulate(BALM, Target(60, 50))
 
     def test_scent_over_its_limit_is_brought_down_to_it(self) -> None:
         """Three percent of lavender, one allowed: one is proposed."""
-        scented = Formula.of({"beeswax_yellow": D("0.17"), "olive_oil": D("0.8"), "lavender": D("0.03")})
-        found = reach(scented, Want(45, 58, most=(("lavender", 0.01),)))
-        self.assertTrue(found.met)
-        self.assertEqual(share(found.formula, "lavender"), 0.01)
-        self.assertNotIn("stop", [caution.level for caution in cautions(found.formula, "adult", "body", "cautious")])
+        scented = Composition.of({"beeswax_yellow": D("0.17"), "olive_oil": D("0.8"), "lavender": D("0.03")})
+        found = reformulate(scented, Target(45, 58, most=(("lavender", 0.01),)))
+        self.assertTrue(found.success)
+        self.assertEqual(share(found.composition, "lavender"), 0.01)
+        self.assertNotIn(
+            "stop", [caution.level for caution in cautions(found.composition, "adult", "body", "cautious")]
+        )
 
 
 class SwapTests(CoreTestCase):
@@ -145,11 +159,11 @@ class SwapTests(CoreTestCase):
         self.assertIn("leave it at that", swap(BALM, "coconut_oil_refined", "babassu_oil", "sunflower_oil_ho").sentence)
 
     def test_swaps_that_make_no_sense(self) -> None:
-        """Not in the formula, itself, and a filler that is no liquid oil."""
+        """Not in the composition, itself, and a filler that is no liquid oil."""
         for arguments, said in (
             (
                 ("cocoa_butter", "mango_butter", "olive_oil"),
-                "There is no Cocoa butter, unrefined in this formula to swap.",
+                "What is to be swapped is not in this formula: choose one of its lines.",
             ),
             (("beeswax_yellow", "beeswax_yellow", "olive_oil"), "Choose another ingredient"),
             (("beeswax_yellow", "candelilla_wax", "shea_butter"), "cannot take up the rest: choose a liquid oil"),
@@ -160,16 +174,18 @@ class SwapTests(CoreTestCase):
 
     def test_stand_ins_are_near_and_respect_wishes(self) -> None:
         """White for yellow beeswax; candelilla for a vegan; a butter without nuts for shea."""
-        self.assertEqual(stand_ins("beeswax_yellow")[0].key, "beeswax_white")
-        self.assertEqual(stand_ins("beeswax_yellow", vegan=True)[0].key, "candelilla_wax")
-        near = stand_ins("shea_butter", without=("nuts",), taken=("mango_butter",))
+        self.assertEqual(stand_ins(shipped().ingredient("beeswax_yellow"), shipped())[0].key, "beeswax_white")
+        self.assertEqual(
+            stand_ins(shipped().ingredient("beeswax_yellow"), shipped(), vegan=True)[0].key, "candelilla_wax"
+        )
+        near = stand_ins(shipped().ingredient("shea_butter"), shipped(), without=("nuts",), taken=("mango_butter",))
         self.assertTrue(all("nut" not in " ".join(item.allergens) for item in near))
         self.assertNotIn("mango_butter", [item.key for item in near])
-        self.assertEqual({item.group for item in stand_ins("lavender")}, {"aromatic"})
+        self.assertEqual({item.group for item in stand_ins(shipped().ingredient("lavender"), shipped())}, {"aromatic"})
 
 
 class MoveTests(CoreTestCase):
-    locked = Formula(tuple(line._replace(locked=line.key == "coconut_oil_refined") for line in BALM.lines))
+    locked = Composition(tuple(line._replace(locked=line.key == "coconut_oil_refined") for line in BALM.lines))
 
     def test_groups_move_and_keep_their_inner_split(self) -> None:
         """Half wax, a quarter butter, a quarter oil of what is not extra: 99.5 % to share out."""
@@ -192,11 +208,11 @@ class MoveTests(CoreTestCase):
 
     def test_a_missing_group_stays_missing_and_nowhere_is_refused(self) -> None:
         """Wax and oil alone move along one edge; extras alone not at all; not-a-number is no place."""
-        edge = Formula.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
+        edge = Composition.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
         self.assertEqual(moved(edge, (0.3, 0.5, 0.2)).role_shares()["butter"], 0)
         self.assertEqual(share(moved(edge, (0.3, 0.5, 0.2)), "beeswax_yellow"), 0.6)
         self.assertEqual(len(reachable(edge)), 2)
-        powder = Formula.of({"arrowroot": D(1)})
+        powder = Composition.of({"arrowroot": D(1)})
         self.assertEqual((moved(powder, (1, 0, 0)), len(reachable(powder))), (powder, 1))
         for place in ((float("nan"), 0, 0), (0, 0, 0), (-1, -1, 0)):
             with self.assert_refused("That is no place in the triangle."):
@@ -211,10 +227,10 @@ class LadderTests(CoreTestCase):
         self.assertEqual([(rung.low_g, rung.high_g) for rung in found.rungs][:2], [(D(20), D(0)), (D(15), D(5))])
         firmness = [rung.firmness for rung in found.rungs]
         self.assertEqual(firmness, sorted(firmness))
-        self.assertAlmostEqual(firmness[-1], predict(found.high.formula).firmness_at(21), delta=0.01)
+        self.assertAlmostEqual(firmness[-1], predict(found.high.composition).firmness_at(21), delta=0.01)
         for stock, cups in ((found.low, [r.low_g for r in found.rungs]), (found.high, [r.high_g for r in found.rungs])):
             self.assertEqual(sum(stock.lines.values()), sum(cups))
-        self.assertEqual([rung.formula.total for rung in found.rungs], [1] * 5)
+        self.assertEqual([rung.composition.total for rung in found.rungs], [1] * 5)
 
     def test_ladders_that_make_no_sense(self) -> None:
         """Too many rungs, upside down, a stranger, cups too small for the scale, locks in the way."""
@@ -228,6 +244,6 @@ class LadderTests(CoreTestCase):
         ):
             with self.subTest(said), self.assert_refused(said):
                 ladder(BALM, *arguments)
-        locked = Formula(tuple(line._replace(locked=line.key != "beeswax_yellow") for line in BALM.lines))
+        locked = Composition(tuple(line._replace(locked=line.key != "beeswax_yellow") for line in BALM.lines))
         with self.assert_refused("Nothing is free to follow"):
             ladder(locked, "beeswax_yellow", (D("0.1"), D("0.2")), 3, D(20), D("0.1"))

@@ -6,32 +6,32 @@ from itertools import pairwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from balmcore.composition import Formula
-from balmcore.making.method import add_at, method
+from balmcore.composition import Composition
+from balmcore.making.method import add_at, method_for
 from balmcore.making.scaling import Filling, pour_temperature, scale
 from balmcore.making.schedule import Use, collision, ready_by, start_at, uses
-from balmcore.making.steps import Bench, Method, Step
+from balmcore.making.steps import Method, Setup, Step
 from balmcore.physics.firmness import predict
-from balmcore.tables import library
+from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 
-SCENTED = Formula.of(
+SCENTED = Composition.of(
     {"beeswax_yellow": 17, "shea_butter_refined": 23, "sunflower_oil_ho": 59, "vitamin_e_oil": 0.5, "lavender": 0.5}
 )
 
 
-def bench(formula: Formula = SCENTED, kind: str = "hand_balm", school: str = "rest_then_cold", room: float = 20,
-          **counts: int) -> Bench:  # fmt: skip
-    """A bench for so many of some containers, four 60 mL tins where nothing is said."""
-    known, chosen = library().containers, library().kinds[kind]
+def setup(composition: Composition = SCENTED, kind: str = "hand_balm", cooling: str = "rest_then_cold", room: float = 20,
+          **counts: int) -> Setup:  # fmt: skip
+    """A setup for so many of some containers, four 60 mL tins where nothing is said."""
+    known, chosen = shipped().containers, shipped().kinds[kind]
     counts = counts or {"tin_screw_60": 4}
     fillings = tuple(Filling(key, known[key].capacity_ml, known[key].fill, n) for key, n in counts.items())
-    pour_c = pour_temperature(predict(formula).set_c)
-    scaled = scale(formula, fillings, pour_c, D("0.1"), D(3), chosen.overrun)
+    pour_c = pour_temperature(predict(composition).set_c)
+    scaled = scale(composition, fillings, pour_c, D("0.1"), D(3), chosen.overrun)
     vessels = {key: known[key] for key in counts}
     jug = known["jug_pouring_500"]
-    return Bench(formula, chosen, fillings, scaled.pieces, vessels, jug, float(scaled.total_g), pour_c,
-                 chosen.overrun, room, school)  # fmt: skip
+    return Setup(composition, chosen, fillings, vessels, jug, float(scaled.total_g), pour_c,
+                 chosen.overrun, room, cooling)  # fmt: skip
 
 
 def step(found: Method, key: str) -> Step:
@@ -42,8 +42,8 @@ def step(found: Method, key: str) -> Step:
 class MethodTests(CoreTestCase):
     def test_a_scented_balm_from_wiping_the_bench_to_the_rest(self) -> None:
         """Order, temperatures from the model, one temperature after the other without a jump."""
-        made = bench()
-        found = method(made)
+        made = setup()
+        found = method_for(made)
         self.assertEqual(
             [step.key for step in found.steps],
             ["prepare", "weigh", "melt", "clear", "add", "pour", "cool_counter_0", "cool_refrigerator_1",
@@ -73,16 +73,16 @@ class MethodTests(CoreTestCase):
 
     def test_a_window_too_short_says_after_how_many_to_warm_again(self) -> None:
         """120 tubes take half an hour; the pitcher sets before; the stove is needed meanwhile."""
-        pour = step(method(bench(lip_tube_4_5g=120)), "pour")
+        pour = step(method_for(setup(lip_tube_4_5g=120)), "pour")
         self.assertRegex(pour.text, r"120 pieces take about 30 minutes; the pitcher sets in \d+ minutes: "
                          r"warm it again after every \d+ pieces\. Overfill tubes")  # fmt: skip
         self.assertEqual(pour.at, "stove")
-        self.assertIn("stays pourable for", step(method(bench(tin_screw_60=2)), "pour").text)
+        self.assertIn("stays pourable for", step(method_for(setup(tin_screw_60=2)), "pour").text)
 
     def test_water_first_powders_last_and_a_flash_point_told(self) -> None:
         """Tincture is driven off before the wax; frankincense flashes at 35 °C."""
-        wet = Formula.of({"beeswax_yellow": 15, "olive_oil": 78, "tincture": 3, "arrowroot": 3, "frankincense": 1})
-        found = method(bench(wet, room=27))
+        wet = Composition.of({"beeswax_yellow": 15, "olive_oil": 78, "tincture": 3, "arrowroot": 3, "frankincense": 1})
+        found = method_for(setup(wet, room=27))
         keys = [step.key for step in found.steps]
         self.assertLess(keys.index("water_off"), keys.index("melt"))
         self.assertLess(keys.index("clear"), keys.index("powders"))
@@ -92,29 +92,29 @@ class MethodTests(CoreTestCase):
 
     def test_whipping_waits_for_the_dent_and_cold_whipping_refuses_wax(self) -> None:
         """Chilled in the refrigerator with its window; never-melted butter has no stove at all."""
-        start = Formula.of(dict(library().kinds["whipped_butter"].start))
-        found = method(bench(start, "whipped_butter", jar_glass_100=4))
+        start = Composition.of(dict(shipped().kinds["whipped_butter"].start))
+        found = method_for(setup(start, "whipped_butter", jar_glass_100=4))
         chill = step(found, "chill")
         self.assertEqual(chill.at, "refrigerator")
         self.assertRegex(chill.text, r"about 4\d minutes, to 24 °C.*You have 3\d minutes before it is too hard")
         self.assertIn("100 % more room. Arrowroot powder in small spoonfuls", step(found, "whip").text)
-        cold = method(bench(start, "whipped_butter", "cold_whip", jar_glass_100=4))
+        cold = method_for(setup(start, "whipped_butter", "cold_whip", jar_glass_100=4))
         self.assertNotIn("stove", {use.what for use in uses(cold)})
         with self.assert_refused("Beeswax, yellow has to be melted"):
-            method(bench(school="cold_whip"))
+            method_for(setup(cooling="cold_whip"))
         with self.assert_refused("It stays too soft to whip even in a refrigerator"):
-            method(bench(Formula.of({"olive_oil": 90, "shea_butter": 10}), "whipped_butter", jar_glass_100=1))
+            method_for(setup(Composition.of({"olive_oil": 90, "shea_butter": 10}), "whipped_butter", jar_glass_100=1))
 
     def test_a_wax_that_needs_more_heat_than_a_butter_bears_is_told(self) -> None:
         """Much carnauba is clear above the 75 °C that shea stands."""
-        found = step(method(bench(Formula.of({"carnauba_wax": 20, "shea_butter_refined": 80}))), "melt")
+        found = step(method_for(setup(Composition.of({"carnauba_wax": 20, "shea_butter_refined": 80}))), "melt")
         self.assertIn("shea butter, refined suffers above 75 °C: melt the rest first", found.caution)
 
 
 class ScheduleTests(CoreTestCase):
     def test_forwards_and_backwards_on_an_empty_clock(self) -> None:
         """A start is kept; ready by noon ends within the five minutes before; too late a wish says how late."""
-        found = method(bench())
+        found = method_for(setup())
         self.assertEqual(start_at(found, 600, ()).start, 600)
         placed = ready_by(found, 720, 0, ())
         self.assertEqual(placed.start % 5, 0)
@@ -128,7 +128,7 @@ class ScheduleTests(CoreTestCase):
     @given(st.lists(st.tuples(st.booleans(), st.integers(0, 1500)), min_size=2, max_size=6))
     def test_several_batches_never_collide_on_hands_stove_or_cold(self, asked: list[tuple[bool, int]]) -> None:
         """However they are asked for, nothing is used twice at once, and none starts before it may."""
-        found, busy = method(bench()), list[Use]()
+        found, busy = method_for(setup()), list[Use]()
         own = uses(found)
         for backwards, minute in asked:
             if backwards:

@@ -1,19 +1,27 @@
 """Solids and firmness against worked values, and the laws any mixture obeys."""
 
 import json
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from balmcore.composition import Formula
+from balmcore.composition import Composition
 from balmcore.physics.firmness import BANDS, basis, predict, word
-from balmcore.tables import library
+from balmcore.tables import Ingredient, shipped
 from balmcore.tests import CoreTestCase
 
 VECTORS = json.loads((Path(__file__).parent / "vectors" / "solids_firmness.json").read_text())
-KEYS = sorted(library().ingredients)
+KEYS = sorted(shipped().ingredients)
+
+
+def items(keys: Sequence[str]) -> tuple[Ingredient, ...]:
+    """The shipped ingredients of some keys."""
+    return tuple(shipped().ingredient(key, f"percent.{key}") for key in keys)
+
+
 TEMPS = np.arange(-10.0, 95.0, 2.5)
 
 compositions = st.dictionaries(
@@ -27,7 +35,7 @@ class WorkedValuesTests(CoreTestCase):
         self.assertEqual(len(VECTORS["cases"]), 10)
         for case in VECTORS["cases"]:
             with self.subTest(case["name"]):
-                found = predict(Formula.of(case["percent"]))
+                found = predict(Composition.of(case["percent"]))
                 state = found.curve(case["temps_c"])
                 np.testing.assert_allclose(state.solid_share[0], case["solid_share"], atol=0.002)
                 np.testing.assert_allclose(state.structuring[0], case["structuring"], atol=0.002)
@@ -44,34 +52,34 @@ class WorkedValuesTests(CoreTestCase):
         """The grid of 30 compositions and 42 temperatures is the same, point by point."""
         keys = ("beeswax_yellow", "cocoa_butter", "shea_butter", "olive_oil", "arrowroot", "lavender")
         shares = np.random.default_rng(7).dirichlet(np.ones(len(keys)), 30)
-        whole = basis(keys).state(shares, TEMPS).firmness
+        whole = basis(items(keys)).state(shares, TEMPS).firmness
         self.assertEqual(whole.shape, (30, len(TEMPS)))
         for i, j in ((0, 0), (3, 12), (17, 20), (29, 41)):
-            alone = basis(keys).state(shares[i : i + 1], TEMPS[j : j + 1]).firmness[0, 0]
+            alone = basis(items(keys)).state(shares[i : i + 1], TEMPS[j : j + 1]).firmness[0, 0]
             self.assertAlmostEqual(whole[i, j], alone, places=9)
 
     def test_set_temperature_lies_1_k_below_clear_for_wax_and_2_k_for_fat(self) -> None:
         """Beeswax in olive oil sets 1 K under its clear point, shea butter 2 K."""
-        wax = predict(Formula.of({"beeswax_yellow": 15, "olive_oil": 85}))
-        fat = predict(Formula.of({"shea_butter": 100}))
+        wax = predict(Composition.of({"beeswax_yellow": 15, "olive_oil": 85}))
+        fat = predict(Composition.of({"shea_butter": 100}))
         self.assertAlmostEqual(wax.clear_c - wax.set_c, 1.0)
         self.assertAlmostEqual(fat.clear_c - fat.set_c, 2.0)
 
     def test_whipping_to_twice_the_room_takes_15_points(self) -> None:
         """Yield falls by a quarter of its square root squared: 25 log10(4) = 15.05 points."""
-        shea = Formula.of({"shea_butter_refined": 100})
+        shea = Composition.of({"shea_butter_refined": 100})
         self.assertAlmostEqual(predict(shea).firmness_at(20) - predict(shea, 1.0).firmness_at(20), 15.05, delta=0.01)
 
     def test_sigma_widens_by_3_for_each_ingredient_the_table_is_unsure_of(self) -> None:
         """Lanolin and cetyl alcohol are of low confidence, beeswax is not: 9 + 3 + 3."""
-        mixed = Formula.of({"beeswax_white": 20, "lanolin": 20, "cetyl_alcohol": 5, "olive_oil": 55})
+        mixed = Composition.of({"beeswax_white": 20, "lanolin": 20, "cetyl_alcohol": 5, "olive_oil": 55})
         self.assertEqual(predict(mixed).sigma, 15)
 
     def test_what_never_sets_says_so(self) -> None:
         """Liquid oils, and powder or honey alone: no clear point, no set point, firmness 0."""
         for parts in ({"olive_oil": 100}, {"arrowroot": 100}, {"honey": 60, "castor_oil": 40}):
             with self.subTest(parts):
-                found = predict(Formula.of(parts))
+                found = predict(Composition.of(parts))
                 self.assertIsNone(found.clear_c)
                 self.assertIsNone(found.set_c)
                 self.assertIsNone(found.hold_c(20))
@@ -92,7 +100,7 @@ class LawTests(CoreTestCase):
     def test_solids_fall_with_temperature_and_nothing_is_ever_nan(self, mixed: tuple) -> None:
         """For any mixture of anything: 0 <= solids <= 1, falling, and every figure a number."""
         keys, shares = mixed
-        state = basis(keys).state(shares, TEMPS)
+        state = basis(items(keys)).state(shares, TEMPS)
         self.assertTrue(np.all(np.diff(state.solid_share[0]) <= 1e-9))
         self.assertTrue(np.all((state.solid_share >= -1e-12) & (state.solid_share <= 1 + 1e-9)))
         for array in (state.structuring, state.yield_pa, state.firmness):
@@ -103,11 +111,11 @@ class LawTests(CoreTestCase):
     def test_scale_and_order_do_not_matter(self, mixed: tuple, factor: float, random: object) -> None:
         """A kilo is as firm as a gram, and lines may stand in any order."""
         keys, shares = mixed
-        plain = basis(keys).state(shares, TEMPS).structuring
-        np.testing.assert_allclose(basis(keys).state(shares * factor, TEMPS).structuring, plain, atol=1e-9)
+        plain = basis(items(keys)).state(shares, TEMPS).structuring
+        np.testing.assert_allclose(basis(items(keys)).state(shares * factor, TEMPS).structuring, plain, atol=1e-9)
         order = list(range(len(keys)))
         random.shuffle(order)
-        turned = basis(tuple(keys[i] for i in order)).state(shares[:, order], TEMPS).structuring
+        turned = basis(items([keys[i] for i in order])).state(shares[:, order], TEMPS).structuring
         np.testing.assert_allclose(turned, plain, atol=1e-9)
 
     @settings(max_examples=60, deadline=None)
@@ -117,8 +125,8 @@ class LawTests(CoreTestCase):
         keys, shares = mixed
         keys = tuple(key for key in keys if not key.startswith("beeswax"))
         rest = shares[:, : len(keys)]
-        one = basis((*keys, "beeswax_yellow")).state(np.column_stack([rest, [10.0]]), TEMPS)
-        two = basis((*keys, "beeswax_yellow", "beeswax_white")).state(
+        one = basis(items((*keys, "beeswax_yellow"))).state(np.column_stack([rest, [10.0]]), TEMPS)
+        two = basis(items((*keys, "beeswax_yellow", "beeswax_white"))).state(
             np.column_stack([rest, [10 * part], [10 * (1 - part)]]), TEMPS
         )
         np.testing.assert_allclose(two.structuring, one.structuring, atol=1e-9)
@@ -127,7 +135,7 @@ class LawTests(CoreTestCase):
         """Cocoa and shea at 30 °C: 17 % solid together, 30 % on average; halving cocoa leaves under half."""
         keys = ("cocoa_butter", "shea_butter", "olive_oil")
         cocoa, shea, both, half = (
-            basis(keys)
+            basis(items(keys))
             .state(np.array([[1, 0, 0], [0, 1, 0], [0.5, 0.5, 0], [0.5, 0, 0.5]]), np.array([30.0]))
             .solid_share[:, 0]
         )

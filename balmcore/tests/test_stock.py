@@ -5,17 +5,17 @@ from decimal import Decimal as D
 
 from balmcore.advice.safety import cautions
 from balmcore.advice.shelf_life import shortest
-from balmcore.composition import Formula
+from balmcore.composition import Composition, Line, mixture
 from balmcore.making.cost import Price, bill, per_gram
 from balmcore.making.dosing import dosing
 from balmcore.making.scaling import Filling, Piece, film_g, scale, sinkhole_ml
 from balmcore.making.stock import Lot, draw, first_to_expire, most, packs, pieces_from
 from balmcore.physics.firmness import predict
-from balmcore.tables import library, stocked
-from balmcore.tables.custom import by_melting, like, mixture
+from balmcore.tables import Ingredient, shipped
+from balmcore.tables.custom import by_melting, like
 from balmcore.tests import CoreTestCase
 
-SALVE = Formula.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.795"), "lavender": D("0.005")})
+SALVE = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.795"), "lavender": D("0.005")})
 
 
 class StockTests(CoreTestCase):
@@ -100,17 +100,21 @@ class FillingTests(CoreTestCase):
         self.assertIsNone(dosing(SALVE, "olive_oil", D(68), D("0.1")).dilution)
 
 
+def alone(item: Ingredient) -> Composition:
+    """One ingredient alone."""
+    return Composition((Line(item, D(1)),))
+
+
 class OwnTests(CoreTestCase):
     def test_by_a_melting_range_it_is_clear_near_its_upper_end(self) -> None:
         """Waxes and butters follow the range they are given; confidence is low and told by sigma."""
         for role, low, high in (("wax", 52, 56), ("wax", 78, 82), ("butter", 30, 34), ("butter", 40, 44)):
-            with self.subTest(role, high=high), stocked((by_melting("own-1", "Mine", role, low, high),)):
-                found = predict(Formula.of({"own-1": 1}))
+            with self.subTest(role, high=high):
+                found = predict(alone(by_melting("own-1", "Mine", role, low, high)))
                 self.assertAlmostEqual(found.clear_c, high, delta=5)
                 self.assertEqual(found.sigma, 12)
                 self.assertGreater(found.firmness_at(20), 80)
-        with stocked((by_melting("own-1", "Mine", "oil", -10, 5),)):
-            self.assertEqual(predict(Formula.of({"own-1": 1})).firmness_at(10), 0)
+        self.assertEqual(predict(alone(by_melting("own-1", "Mine", "oil", -10, 5))).firmness_at(10), 0)
 
     def test_nonsense_is_refused(self) -> None:
         """Upside down, out of reach, an unknown model, a model of another role."""
@@ -126,29 +130,28 @@ class OwnTests(CoreTestCase):
 
     def test_like_an_essential_oil_has_its_limits_and_only_within_its_workshop(self) -> None:
         """Peppermint of one's own is as unfit for small children; outside it is unknown."""
-        formula = {"own-2": D("0.005"), "olive_oil": D("0.995")}
-        with stocked((like("own-2", "Loft mint", "peppermint"),)):
-            found = cautions(Formula.of(formula), "child_2_6y", "face", "usual")
-            self.assertIn("Loft mint", " ".join(caution.title for caution in found))
-        self.assertNotIn("own-2", library().ingredients)
+        composition = {"own-2": D("0.005"), "olive_oil": D("0.995")}
+        tables = shipped().and_own((like("own-2", "Loft mint", "peppermint"),))
+        found = cautions(Composition.of(composition, tables), "child_2_6y", "face", "usual")
+        self.assertIn("Loft mint", " ".join(caution.title for caution in found))
+        self.assertNotIn("own-2", shipped().ingredients)
         with self.assert_refused("There is no ingredient “own-2”"):
-            predict(Formula.of(formula))
+            Composition.of(composition)
 
     def test_the_rest_of_a_melt_counts_as_what_it_was_mixed_from(self) -> None:
         """Half rest, half oil predicts as the same written out: firmness, clear, roles, life, cautions."""
         rest = mixture("leftover-1", "Rest of the loft", SALVE)
-        written = Formula.of({"beeswax_yellow": D("0.1"), "olive_oil": D("0.8975"), "lavender": D("0.0025")})
-        with stocked((rest,)):
-            mixed = Formula.of({"leftover-1": D("0.5"), "olive_oil": D("0.5")})
-            one, other = predict(mixed), predict(written)
-            for temp in (5, 21, 40):
-                self.assertAlmostEqual(one.firmness_at(temp), other.firmness_at(temp), places=6)
-            self.assertAlmostEqual(one.set_c, other.set_c, places=6)
-            self.assertAlmostEqual(mixed.role_shares()["wax"], 0.1)
-            self.assertEqual(shortest(mixed), shortest(written))
-            nursing = [c.title for c in cautions(mixed, "newborn_0_3m", "body", "cautious")]
-            self.assertEqual(nursing, [c.title for c in cautions(written, "newborn_0_3m", "body", "cautious")])
-            # Scent that came along with the rest cannot be lowered by changing a line.
-            self.assertEqual({c.offer for c in cautions(mixed, "newborn_0_3m", "body", "cautious")}, {""})
-            again = mixture("leftover-2", "Rest of that", mixed)
-            self.assertEqual({item.key for item, _ in again.made_of}, {"beeswax_yellow", "olive_oil", "lavender"})
+        written = Composition.of({"beeswax_yellow": D("0.1"), "olive_oil": D("0.8975"), "lavender": D("0.0025")})
+        mixed = Composition((Line(rest, D("0.5")), Line(shipped().ingredient("olive_oil"), D("0.5"))))
+        one, other = predict(mixed), predict(written)
+        for temp in (5, 21, 40):
+            self.assertAlmostEqual(one.firmness_at(temp), other.firmness_at(temp), places=6)
+        self.assertAlmostEqual(one.set_c, other.set_c, places=6)
+        self.assertAlmostEqual(mixed.role_shares()["wax"], 0.1)
+        self.assertEqual(shortest(mixed), shortest(written))
+        nursing = [c.title for c in cautions(mixed, "newborn_0_3m", "body", "cautious")]
+        self.assertEqual(nursing, [c.title for c in cautions(written, "newborn_0_3m", "body", "cautious")])
+        # Scent that came along with the rest cannot be lowered by changing a line.
+        self.assertEqual({c.offer for c in cautions(mixed, "newborn_0_3m", "body", "cautious")}, {""})
+        again = mixture("leftover-2", "Rest of that", mixed)
+        self.assertEqual({item.key for item, _ in again.made_of}, {"beeswax_yellow", "olive_oil", "lavender"})

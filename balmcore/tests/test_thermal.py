@@ -9,17 +9,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.cli import main
-from balmcore.composition import Formula
-from balmcore.physics.cooling import SCHOOLS, body_of, by_school, cool_down
+from balmcore.composition import Composition
+from balmcore.physics.cooling import COOLING_METHODS, body_of, by_method, cool_down
 from balmcore.physics.firmness import predict
 from balmcore.physics.grain import grain, readiness
 from balmcore.physics.thermal import Body, Melt, Place, places
-from balmcore.tables import library
+from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 
 VECTORS = json.loads((Path(__file__).parent / "vectors" / "cooling.json").read_text())
-SALVE = Formula.of({"beeswax_yellow": 17, "shea_butter_refined": 20, "sunflower_oil_ho": 63})
-BUTTER = Formula.of({"shea_butter_refined": 70, "sunflower_oil_ho": 30})
+SALVE = Composition.of({"beeswax_yellow": 17, "shea_butter_refined": 20, "sunflower_oil_ho": 63})
+BUTTER = Composition.of({"shea_butter_refined": 70, "sunflower_oil_ho": 30})
 TIN = Body.cylinder(50, 60, 0.9)
 
 
@@ -78,7 +78,7 @@ class CoolTests(CoreTestCase):
         """Cocoa butter warms from 20 to 45 °C far slower than as much oil does."""
         bath = places(20)["water_bath"]
         wax, oil = (
-            Melt(Formula.of({key: 1})).course(TIN, 20, bath).minutes_to(45) for key in ("cocoa_butter", "olive_oil")
+            Melt(Composition.of({key: 1})).course(TIN, 20, bath).minutes_to(45) for key in ("cocoa_butter", "olive_oil")
         )
         # 100 J/K through 0.331 W/K: 302 s times ln(72 / 47).
         self.assertAlmostEqual(oil, 2.15, places=2)
@@ -95,14 +95,14 @@ class GrainTests(CoreTestCase):
     def test_shea_grains_on_the_counter_and_wax_does_not(self) -> None:
         """A butter's score falls with colder schools; stirred it is half; a salve of wax and oil has none."""
         self.assertAlmostEqual(readiness(BUTTER), 0.81, places=2)
-        self.assertEqual(readiness(Formula.of({"beeswax_yellow": 15, "olive_oil": 85})), 0)
-        slow = grain(BUTTER, 40)
+        self.assertEqual(readiness(Composition.of({"beeswax_yellow": 15, "olive_oil": 85})), 0)
+        slow = grain(readiness(BUTTER), 40)
         self.assertEqual(slow.word, "high")
-        self.assertAlmostEqual(grain(BUTTER, 40, stirred=True).score, slow.score / 2)
-        self.assertAlmostEqual(grain(BUTTER, 40, held=False).score, slow.score * 1.5)
+        self.assertAlmostEqual(grain(readiness(BUTTER), 40, stirred=True).score, slow.score / 2)
+        self.assertAlmostEqual(grain(readiness(BUTTER), 40, held=False).score, slow.score * 1.5)
         prediction = predict(BUTTER)
-        jar = library().containers["jar_glass_100"]
-        found = by_school(prediction, body_of(jar, 88, 0.9), 42, 19)
+        jar = shipped().containers["jar_glass_100"]
+        found = by_method(prediction, body_of(jar, 88, 0.9), 42, 19)
         self.assertEqual([found[key].grain.word for key in ("rest_then_cold", "cold", "counter", "freezer")],
                          ["some", "some", "high", "some"])  # fmt: skip
         self.assertLess(found["freezer"].grain.score, found["cold"].grain.score)
@@ -120,6 +120,6 @@ class GrainTests(CoreTestCase):
         self.assertAlmostEqual(
             prediction.firmness_at(float(np.interp(cooled.firm_min, cooled.minutes, cooled.temps_c))), final - 5, 1
         )
-        self.assertIn(SCHOOLS["rest_then_cold"].reason[:11], "Our default")
+        self.assertIn(COOLING_METHODS["rest_then_cold"].reason[:11], "Our default")
         with self.assert_refused("Choose how it cools"):
             cool_down(prediction, TIN, 60, 20, "cold_whip")

@@ -12,16 +12,17 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 from icalendar import Calendar
 
-from balmcore.composition import Formula as Composition
+from balmcore.composition import Composition
 from balmcore.making.schedule import Placed
-from batches.methods import minute_of
+from balmcore.tables import shipped
 from batches.models import Batch, Draw
+from batches.scheduling import minute_of
 from formulas.models import Version
-from formulas.services import begin
 from pantry import services
 from pantry.models import Entry, Lot, Preparation
 from pantry.services import Purchase, receive
-from pantry.shelves import workshop
+from pantry.tables import workshop_tables
+from tests.makings import begin
 from tests.pages import form_data
 
 SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
@@ -186,12 +187,12 @@ class StockTests(PlanCase):
         self.client.post(record, form_data(self.client.get(record), "pour", rest_g="21", rest_kept="on"))
         rest = Lot.objects.latest("pk")
         self.assertEqual((rest.left, self.left(self.tins)), (D(21), D(1)))
-        page = self.client.get(f"/formulas/ingredients/{rest.item_key}")
+        page = self.client.get(f"/pantry/ingredients/{rest.item_key}")
         self.assertContains(page, "Olive oil 78.8 %, Beeswax, yellow 20.2 %, Lavender 1.0 %")
 
         composition = {rest.item_key: D("0.5"), "olive_oil": D("0.5")}
-        with workshop():
-            second = begin("Second", "soft_salve", Composition.of(composition)).versions.get()
+        tables = workshop_tables()
+        second = begin("Second", "soft_salve", Composition.of(composition, tables), tables).versions.get()
         self.page = self.client.get("/batches/plan", {"version": second.pk})
         other = self.planned(container="tin_screw_15", fill="10 g", count="2", loss="0")
         self.weigh(other, **{f"actual_of_{rest.item_key}": "10", "actual_of_olive_oil": "10"})
@@ -208,10 +209,9 @@ class StockTests(PlanCase):
             Preparation(kind="infusion", name="Calendula", base_key="olive_oil", raw_g=D(20), base_g=D(120),
                         started_on=timezone.localdate(), ready_on=timezone.localdate())
         )  # fmt: skip
-        infused = services.finish_preparation(begun, D(100), timezone.localdate())
-        with workshop():
-            parts = {infused.item_key: D("0.8"), "beeswax_yellow": D("0.2")}
-            version = begin("Petals", "pot_salve", Composition.of(parts)).versions.get()
+        infused = services.finish_preparation(begun, D(100), timezone.localdate(), shipped())
+        parts, tables = {infused.item_key: D("0.8"), "beeswax_yellow": D("0.2")}, workshop_tables()
+        version = begin("Petals", "pot_salve", Composition.of(parts, tables), tables).versions.get()
         self.page = self.client.get("/batches/plan", {"version": version.pk})
         batch = self.planned(container="tin_screw_15", fill="10 g", count="2", loss="0")
         self.weigh(batch, **{f"actual_of_{infused.item_key}": "16", "actual_of_beeswax_yellow": "4"})
@@ -247,7 +247,7 @@ class ClockTests(PlanCase):
         """Between the answer and the save the hands were taken: a sentence, the fields as typed, no batch."""
         typed = {"when": "start", "moment": "2026-10-24T10:00", "fill": "50 g"}
         first = self.planned(**typed)
-        with patch("batches.methods.placed", return_value=Placed(minute_of(first.starts_at), "")):
+        with patch("batches.scheduling._placed", return_value=Placed(minute_of(first.starts_at), "")):
             page = self.post(400, save="1", **typed)
         self.assertContains(page, "Another batch has taken your hands for that time meanwhile", status_code=400)
         self.assertEqual(form_data(page, "plan")["moment"], ["2026-10-24T10:00"])

@@ -6,9 +6,10 @@ from django.db import IntegrityError, transaction
 from django.http import HttpResponse
 from django.test import TestCase
 
+from balmcore.tables import shipped
 from formulas.models import Line, Version
-from formulas.queries import pick, shelf
-from formulas.services import begin
+from formulas.queries import formula_list, pick
+from tests.makings import begin
 from tests.pages import Data, form_data
 
 NONSENSE = {
@@ -238,7 +239,10 @@ class StudioTests(TestCase):
         self.assertEqual(len(self.client.get(self.path + "compare").context["comparison"].columns), 2)
         self.client.post(self.path + "versions/1/branch")
         twin = Version.objects.get(formula__name="Topsail from v1")
-        self.assertEqual([line.share for line in twin.core.lines], [line.share for line in first.core.lines])
+        self.assertEqual(
+            [line.share for line in twin.to_composition(shipped()).lines],
+            [line.share for line in first.to_composition(shipped()).lines],
+        )
         self.assertEqual(twin.note, "Branched from Topsail v1.")
 
     def test_the_database_refuses_what_no_form_should_let_through(self) -> None:
@@ -264,20 +268,20 @@ class ShelfTests(TestCase):
             "castor oil": ["Skysail"], "starting sky": ["Skysail"], "mizzen": [], "%": [], "' OR 1=1": [],
         }.items():  # fmt: skip
             with self.subTest(words):
-                self.assertEqual([jar.formula.name for jar in shelf(words)], names)
+                self.assertEqual([jar.formula.name for jar in formula_list(shipped(), words)], names)
 
     def test_the_picker_finds_by_name_by_inci_and_by_ear(self) -> None:
         """Cera alba is beeswax; lavander is lavender; nothing sounds like xyzzy."""
-        self.assertEqual([item.key for item in pick("cera alba")], ["beeswax_white", "beeswax_yellow"])
-        self.assertEqual(pick("shea")[0].key, "shea_butter_refined")
-        self.assertIn("lavender", [item.key for item in pick("lavander")])
-        self.assertEqual(pick("xyzzy"), [])
-        self.assertEqual(pick("   "), [])
+        self.assertEqual([item.key for item in pick(shipped(), "cera alba")], ["beeswax_white", "beeswax_yellow"])
+        self.assertEqual(pick(shipped(), "shea")[0].key, "shea_butter_refined")
+        self.assertIn("lavender", [item.key for item in pick(shipped(), "lavander")])
+        self.assertEqual(pick(shipped(), "xyzzy"), [])
+        self.assertEqual(pick(shipped(), "   "), [])
 
     def test_a_school_is_a_starting_point_with_its_reason(self) -> None:
         """Six schools, told cold and hot; one becomes a formula of its nearest kind."""
         page = self.client.get("/formulas/new")
-        self.assertEqual(len(page.context["schools"]), 6)
+        self.assertEqual(len(page.context["starters"]), 6)
         self.assertContains(page, "No-wax butter</strong> <small>cool 67 firm pot, hot 0 runs")
         self.client.post("/formulas/new", {"name": "Plain", "kind": "one_to_five"})
         version = Version.objects.get(formula__name="Plain")

@@ -5,9 +5,10 @@ from decimal import Decimal as D
 from django.http import HttpResponse
 from django.test import TestCase
 
+from balmcore.tables import shipped
 from formulas.models import Version
-from formulas.services import begin
 from pantry.services import Purchase, receive
+from tests.makings import begin
 from tests.pages import Data, form_data
 
 
@@ -63,7 +64,7 @@ class ToolTests(TestCase):
         self.act(reach_cheaper="1")
         self.assertContains(self.page, "100 g cost 1.")
         self.assertContains(self.page, "€ instead of 1.82 €.")
-        before, after = self.formula.versions.get().core, self.offers()[0].formula
+        before, after = self.formula.versions.get().to_composition(shipped()), self.offers()[0].composition
         cost = [sum(line.share * D(prices[line.key]) for line in formula.lines) for formula in (before, after)]
         self.assertLess(cost[1], cost[0] * D("0.995"))
         self.act(accept=self.offers()[0].packed)
@@ -136,8 +137,10 @@ class RecipeTests(TestCase):
         done = form_data(page, "recipe", name="Grandmother's", kind="pot_salve", begin="1")
         self.assertEqual(self.client.post("/formulas/read", done).status_code, 302)
         version = Version.objects.get()
-        self.assertTrue(version.core.is_whole)
-        self.assertAlmostEqual(float(version.core.lines[0].share), 227.12 / (227.12 + 216.24), delta=1e-3)
+        self.assertTrue(version.to_composition(shipped()).is_whole)
+        self.assertAlmostEqual(
+            float(version.to_composition(shipped()).lines[0].share), 227.12 / (227.12 + 216.24), delta=1e-3
+        )
         self.assertTrue(version.note.startswith("From a recipe. 2 tbsp moonlight: “moonlight” is not in the pantry."))
 
     def test_a_recipe_that_cannot_be_used_keeps_every_word(self) -> None:

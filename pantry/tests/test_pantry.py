@@ -10,10 +10,10 @@ from django.http import HttpResponse
 from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 
-from formulas.services import begin
 from pantry import services
 from pantry.models import Entry, Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.services import Purchase, receive
+from tests.makings import begin
 from tests.pages import Data, form_data
 
 
@@ -114,7 +114,7 @@ class OwnTests(TestCase):
         self.add(name="Loft wax", role="wax", melt_low_c="52 °C", melt_high_c="132.8 F")
         own = OwnIngredient.objects.get()
         self.assertAlmostEqual(own.melt_high_c, 56)
-        page = self.client.get(f"/formulas/ingredients/{own.key}")
+        page = self.client.get(f"/pantry/ingredients/{own.key}")
         self.assertContains(page, "little known")
         self.assertContains(page, "Solid fat content of Loft wax:")
         formula = begin("Skerry", "pot_salve")
@@ -123,8 +123,8 @@ class OwnTests(TestCase):
         data = form_data(answer, "studio", edited=own.key, **{f"percent-{own.key}": "10"})
         self.assertEqual(self.client.post(f"/formulas/{formula.pk}/try", data).context["answer"].sigma, 12)
         self.client.post(f"/formulas/{formula.pk}/save", data | {"note": ["mine"]})
-        self.assertContains(self.client.get(f"/formulas/ingredients/{own.key}"), "Skerry")
-        refused = self.client.post(f"/formulas/ingredients/{own.key}/forget")
+        self.assertContains(self.client.get(f"/pantry/ingredients/{own.key}"), "Skerry")
+        refused = self.client.post(f"/pantry/ingredients/{own.key}/delete")
         self.assertContains(refused, "Loft wax is in a formula or in stock: it stays", status_code=400)
 
     def test_what_it_is_like_or_where_it_melts_must_be_said_and_make_sense(self) -> None:

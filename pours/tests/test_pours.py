@@ -159,7 +159,7 @@ class SettingsTests(NetLoftTestCase):
         page = self.client.get(f"/formulas/{neap.pk}/")
         typed = form_data(page, "studio", area="body", edited="lavender", **{"percent-lavender": "1.5"})
         self.assertContains(self.client.post(f"/formulas/{neap.pk}/try", typed), "Scent 1.5 % is over 1.0 %")
-        self.keep(school="usual", cool_room_c="15", theme="dark")
+        self.keep(scent_policy="usual", cool_room_c="15", theme="dark")
         answer = self.client.post(f"/formulas/{neap.pk}/try", typed)
         self.assertNotContains(answer, "Scent 1.5 % is over")
         self.assertContains(answer, "Cool room, 15 °C")

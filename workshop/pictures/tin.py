@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from balmcore.physics.firmness import word
-from balmcore.tables import ROLES
+from balmcore.tables import ROLES, Role
 
 OUTER, INNER = 42.0, 29.0
 CENTRE = 50.0
@@ -34,7 +34,7 @@ class Tin:
     title: str
 
 
-def tin(shares: Mapping[str, float], firmness: float | None, state: str, name: str = "") -> Tin:
+def tin(shares: Mapping[Role, float], firmness: float | None, state: str, name: str = "") -> Tin:
     """The tin of role shares (adding to 1, or all 0), a firmness and a state."""
     arcs, start = [], 0.0
     for role in ROLES:

@@ -1,12 +1,12 @@
-"""The triangle of wax, butter and oil as a map: bands of firmness as country, the formula a dot."""
+"""The triangle of wax, butter and oil as a map: bands of firmness as country, the composition a dot."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from balmcore.composition import Formula
-from balmcore.design.triangle import Country, Triangle, place_of
+from balmcore.composition import Composition
+from balmcore.design.triangle import Region, Triangle, place_of
 from balmcore.physics.firmness import BANDS
-from balmcore.tables import Kind, library
+from balmcore.tables import Kind, shipped
 from balmcore.units import Display
 from workshop.pictures.tin import Tin
 
@@ -17,7 +17,7 @@ TIN = 16  # a small one
 
 
 @dataclass(frozen=True)
-class Land:
+class RegionPath:
     """A band drawn: its class number, outline, and where its name stands (None when too thin)."""
 
     number: int
@@ -46,7 +46,7 @@ class Poured:
 
 @dataclass(frozen=True)
 class Corner:
-    """A corner with its material, the formula's percentage of it, and where the label stands."""
+    """A corner with its material, the composition's percentage of it, and where the label stands."""
 
     role: str
     percent: str
@@ -59,7 +59,7 @@ class Corner:
 class Map:
     """What the triangle template draws, on a WIDTH x HEIGHT canvas."""
 
-    lands: tuple[Land, ...]
+    lands: tuple[RegionPath, ...]
     window: str
     hold: str
     reach: str
@@ -88,14 +88,14 @@ def at(wax: float, butter: float) -> tuple[float, float]:
 
 def picture(
     triangle: Triangle,
-    others: Sequence[Formula],
-    trail: Sequence[tuple[int, Formula]],
-    poured: Sequence[tuple[Formula, Tin]],
+    others: Sequence[Composition],
+    trail: Sequence[tuple[int, Composition]],
+    poured: Sequence[tuple[Composition, Tin]],
     kind: Kind,
     show: Display,
 ) -> Map:
     """The map of a survey; ``others`` are offers, drawn as rings at their places; ``trail`` are
-    earlier versions (number, formula), the oldest first; ``poured`` are judged pours by what was
+    earlier versions (number, composition), the oldest first; ``poured`` are judged pours by what was
     really in the pot, each with its tin."""
     numbers = {name: n for n, (_, name) in enumerate(BANDS)}
     wax, butter, oil = triangle.place
@@ -105,17 +105,17 @@ def picture(
         "butter": (4.0, HEIGHT - 6, "start"),
         "oil": (WIDTH - 4, HEIGHT - 6, "end"),
     }
-    tables = library()
+    tables = shipped()
     return Map(
         lands=tuple(
-            Land(numbers[band.name], band.name, _path(band), at(*band.label_at) if band.label_at else None)
+            RegionPath(numbers[band.name], band.name, _path(band), at(*band.label_at) if band.label_at else None)
             for band in triangle.bands
         ),
         window=_path(triangle.window),
         hold=_path(triangle.hold) if triangle.hold else "",
         reach=_line(at(*place[:2]) for place in triangle.reachable) + "Z" if is_narrow(triangle) else "",
-        trail=tuple(Stop(number, *at(*place_of(formula)[:2])) for number, formula in trail),
-        poured=tuple(_poured(formula, tin) for formula, tin in poured),
+        trail=tuple(Stop(number, *at(*place_of(composition)[:2])) for number, composition in trail),
+        poured=tuple(_poured(composition, tin) for composition, tin in poured),
         dot=at(wax, butter),
         rings=tuple(at(*place_of(other)[:2]) for other in others),
         outline=_line((at(1, 0), at(0, 1), at(0, 0))) + "Z",
@@ -126,8 +126,8 @@ def picture(
     )
 
 
-def _poured(formula: Formula, tin: Tin) -> Poured:
-    x, y = at(*place_of(formula)[:2])
+def _poured(composition: Composition, tin: Tin) -> Poured:
+    x, y = at(*place_of(composition)[:2])
     return Poured(round(x - TIN / 2, 1), round(y - TIN / 2, 1), tin)
 
 
@@ -139,11 +139,11 @@ def _caption(kind: Kind, show: Display) -> str:
 
 
 def is_narrow(triangle: Triangle) -> bool:
-    """True when locks or missing groups keep the formula from some of the triangle."""
+    """True when locks or missing groups keep the composition from some of the triangle."""
     return len(triangle.reachable) < 3 or any(min(place) > 1e-6 for place in triangle.reachable)
 
 
-def _path(country: Country) -> str:
+def _path(country: Region) -> str:
     return "".join(_line(at(*place) for place in ring) + "Z" for ring in country.rings)
 
 

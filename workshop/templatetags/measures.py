@@ -6,7 +6,7 @@ from django import template
 
 from balmcore import units
 from balmcore.composition import pack, percent_text
-from balmcore.tables import library
+from balmcore.tables import Ingredient
 from balmcore.units import Display
 from balmcore.wording import in_sentence
 
@@ -62,21 +62,15 @@ def cut_underscore(key: str) -> str:
 
 
 @register.filter
-def packed(shares: tuple[tuple[str, Decimal], ...]) -> str:
-    """Shares by key for a hidden value: ``lavender:0.005``."""
-    return pack(shares)
+def packed(shares: tuple[tuple[Ingredient, Decimal], ...]) -> str:
+    """Shares of ingredients for a hidden value: ``lavender:0.005``."""
+    return pack((item.key, share) for item, share in shares)
 
 
 @register.filter
 def percent_whole(share: Decimal | None) -> str:
     """A share as whole percent: ``93``; nothing for None."""
     return "" if share is None else f"{share * 100:.0f}"
-
-
-@register.filter
-def name_of(key: str) -> str:
-    """The name of an ingredient in a sentence: ``sunflower oil``."""
-    return lower_first(library().ingredient(key).name)
 
 
 @register.simple_tag(takes_context=True)

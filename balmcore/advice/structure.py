@@ -1,0 +1,30 @@
+"""What each line gives to the structure, and what more of it would do."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from balmcore.composition import Array, Composition
+from balmcore.physics.firmness import basis
+
+
+@dataclass(frozen=True)
+class Contribution:
+    """What one line gives to the structure, 0 to 1 of it, and what one percent more of it would
+    do to the firmness, in points, the others giving way in proportion."""
+
+    structure: float
+    slope: float
+
+
+def contributions(composition: Composition, temp_c: float, overrun: float = 0.0) -> dict[str, Contribution]:
+    """Per line its part in the structure at a temperature and its slope."""
+    compiled, shares = basis(composition.ingredients), composition.shares / composition.shares.sum()
+    given = compiled.solids_by_ingredient(shares, temp_c, compiled.strength_per_gram)
+    total = float(given.sum())
+    more = shares[None, :] * (1 - 0.01) + np.eye(len(shares)) * 0.01
+    found: Array = compiled.state(np.vstack([shares, more]), np.array([temp_c]), overrun).firmness[:, 0]
+    return {
+        key: Contribution(float(given[i]) / total if total > 1e-9 else 0.0, float(found[i + 1] - found[0]))
+        for i, key in enumerate(composition.keys)
+    }

@@ -1,0 +1,71 @@
+"""What a batch is planned with: containers, scale, pitcher, room and way of cooling, however it came."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.composition import Composition
+from balmcore.making.scaling import Filling, Scaled, scale
+from balmcore.making.steps import Setup
+from balmcore.physics.cooling import DEFAULT
+from balmcore.tables import Container, Kind, shipped
+from balmcore.units import CELSIUS, Display
+from batches.models import JUG, Batch
+from pantry.queries import containers
+
+
+@dataclass(frozen=True)
+class BatchPlan:
+    """What the maker chose: fillings with their containers, scale, loss, pouring, whipping,
+    pitcher, room and the way of cooling."""
+
+    fillings: Sequence[Filling]
+    vessels: Mapping[str, Container]
+    pour_c: float
+    resolution_g: Decimal
+    loss_g: Decimal
+    overrun: float
+    pitcher: Container
+    room_c: float = 20.0
+    cooling: str = DEFAULT
+
+    @classmethod
+    def of(cls, batch: Batch) -> "BatchPlan":
+        """The plan of a stored batch; its containers should be prefetched."""
+        return cls(
+            batch.fillings,
+            batch.vessels,
+            batch.pour_c,
+            batch.resolution_g,
+            batch.loss_g,
+            batch.overrun,
+            _pitcher(batch.vessel_key),
+            batch.room_c,
+            batch.cooling,
+        )
+
+    def scaled(self, composition: Composition) -> Scaled:
+        """The plan in grams for a composition. Raises ``Problem``."""
+        return scale(composition, self.fillings, self.pour_c, self.resolution_g, self.loss_g, self.overrun)
+
+    def setup(self, composition: Composition, kind: Kind, total_g: Decimal, show: Display = CELSIUS) -> Setup:
+        """What a method is worked out for, when so many grams of a composition are in the pot."""
+        return Setup(
+            composition,
+            kind,
+            tuple(self.fillings),
+            dict(self.vessels),
+            self.pitcher,
+            float(total_g),
+            self.pour_c,
+            self.overrun,
+            self.room_c,
+            self.cooling,
+            show,
+        )
+
+
+def _pitcher(key: str) -> Container:
+    """The pitcher of a batch; the half-litre jug for one that was taken away since."""
+    known = shipped().containers
+    return known.get(key) or containers().get(key) or known[JUG]

@@ -1,0 +1,204 @@
+"""What a batch comes to before it is made: its clock, its strip, its stock and its cost."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from decimal import Decimal
+
+from django.utils import timezone
+
+from balmcore.composition import Composition
+from balmcore.making.cost import Bill, bill
+from balmcore.making.scaling import Piece
+from balmcore.making.steps import Method, Setup, Step
+from balmcore.making.stock import Most, most
+from balmcore.physics.cooling import CoolDown, by_method
+from balmcore.tables import Tables
+from balmcore.wording import minutes_and_hours
+from batches.datetimes import format_datetime, format_time
+from pantry.models import Lot
+from pantry.queries import held_by, prices_of, serving
+from workshop.models import Preferences
+from workshop.pictures.graph import WIDE, Graph, Point, graph
+
+LONGEST_ON_STRIP = 60
+APART = 0.3  # degrees
+TICKS_MIN = (5, 10, 15, 30, 60, 120, 240)
+MOST_TICKS = 9
+LOOKS = {"hands": "hands", "stove": "stove", "refrigerator": "cold", "freezer": "cold", "": "wait"}
+
+
+@dataclass(frozen=True)
+class Timed:
+    """A step on the clock; ``at`` is its time of day, or minutes from the start without one."""
+
+    step: Step
+    at: str
+    length: str
+
+
+@dataclass(frozen=True)
+class Clock:
+    """A method on the clock. ``start`` is None while it has no time yet."""
+
+    method: Method
+    steps: tuple[Timed, ...]
+    strip: Graph
+    start: datetime | None
+    ready: datetime | None
+    sentence: str
+
+
+def clock_of(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE) -> Clock:
+    """Steps, strip and sentence of a method, from a start or from minute nought."""
+    steps = []
+    for minute, step in made.timed():
+        at = format_time(start + timedelta(minutes=minute)) if start else f"{minute:.0f} min"
+        steps.append(Timed(step, at, minutes_and_hours(step.length) if step.length else ""))
+    ready = start + timedelta(minutes=made.length) if start else None
+    hands = f"{minutes_and_hours(made.length)}, {minutes_and_hours(made.hands_on)} of it at your hands"
+    sentence = (
+        f"Start {format_datetime(start)}, ready {format_time(ready)}: {hands}." if start and ready else f"{hands}."
+    )
+    return Clock(made, tuple(steps), strip(setup, made, start, size), start, ready, sentence)
+
+
+def strip(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE) -> Graph:
+    """The melt's temperature against the clock, with the steps as the ground it stands on."""
+    show = setup.show
+    lines: list[list[tuple[float, float]]] = [[]]
+    bands = []
+    for minute, step in made.timed():
+        points = [(minute + float(m), show.in_temp(float(t))) for m, t in zip(*_thinned(step), strict=True)]
+        # Pitcher and poured piece are two things: the line begins anew where the one hands over.
+        if points and lines[-1] and abs(points[0][1] - lines[-1][-1][1]) > APART:
+            lines.append([])
+        lines[-1] += points
+        if step.length:
+            look = LOOKS["hands" if step.hands and not step.at else step.at]
+            bands.append((minute, minute + step.length, look, step.title))
+    set_c = setup.prediction.set_c
+    levels = [] if set_c is None else [(show.in_temp(set_c), f"sets at {show.temp_text(set_c)}")]
+    return graph(
+        lines,
+        (0.0, made.length),
+        (show.in_temp(0.0), show.in_temp(100.0)),
+        _ticks(made.length, start),
+        [(show.in_temp(t), f"{show.temp_number(t)}°") for t in (0, 25, 50, 75, 100)],
+        f"The melt's temperature over {minutes_and_hours(made.length)}.",
+        bands,
+        levels,
+        size,
+    )
+
+
+def _thinned(step: Step) -> tuple[list[float], list[float]]:
+    """At most so many points of a step's course as the strip can show, the last one kept."""
+    if not step.minutes.size:
+        return [], []
+    every = max(1, len(step.minutes) // LONGEST_ON_STRIP)
+    kept = sorted({*range(0, len(step.minutes), every), len(step.minutes) - 1})
+    return step.minutes[kept].tolist(), step.temps_c[kept].tolist()
+
+
+def _ticks(length: float, start: datetime | None) -> list[tuple[float, str]]:
+    """Marks on the clock, at whole quarters and hours where there is a time of day."""
+    step = next((s for s in TICKS_MIN if length / s <= MOST_TICKS), TICKS_MIN[-1])
+    if start is None:
+        return [(float(minute), f"{minute} min") for minute in range(0, int(length) + 1, step)]
+    past = timezone.localtime(start).minute % step
+    marks = range(step - past, int(length) + 1, step)
+    return [(float(minute), format_time(start + timedelta(minutes=minute))) for minute in marks]
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One way of cooling beside the others: when it is firm and ready, and its grain."""
+
+    cooled: CoolDown
+    firm: str
+    ready: str
+    is_chosen: bool
+
+
+def cooling_choices(setup: Setup) -> list[Choice]:
+    """Every way of cooling for the largest piece; none where it is whipped."""
+    if setup.is_whipped or setup.cooling == "cold_whip":
+        return []
+    found = by_method(setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.melt)
+    return [
+        Choice(cooled, minutes_and_hours(cooled.firm_min), minutes_and_hours(cooled.label_min), key == setup.cooling)
+        for key, cooled in found.items()
+    ]
+
+
+@dataclass(frozen=True)
+class Cost:
+    """A bill with the names of its lines."""
+
+    bill: Bill
+    names: Mapping[str, str]
+
+    @property
+    def rows(self) -> list[tuple[str, object]]:
+        """Items by name."""
+        return [(self.names[item.key], item) for item in self.bill.items]
+
+    @property
+    def pieces(self) -> list[tuple[str, object]]:
+        """Costs of a piece by the container's name."""
+        return [(self.names[piece.key], piece) for piece in self.bill.pieces]
+
+    @property
+    def unpriced(self) -> list[str]:
+        """Names of what no price is known of."""
+        return [self.names[key] for key in self.bill.unpriced]
+
+    @property
+    def is_known(self) -> bool:
+        """True when at least one price is known."""
+        return len(self.bill.unpriced) < len(self.bill.items)
+
+
+def cost_of(
+    lines: Mapping[str, Decimal],
+    pieces: Sequence[Piece],
+    names: Mapping[str, str],
+    lots: Mapping[str, Sequence[Lot]],
+    tables: Tables,
+    prefs: Preferences,
+) -> Cost:
+    """What grams and pieces cost at the prices of those of their lots that serve next."""
+    found = bill(lines, pieces, prices_of(lots), prefs.label_price)
+    return Cost(found, {**{key: tables.ingredient(key).name for key in lines}, **names})
+
+
+@dataclass(frozen=True)
+class Supply:
+    """What the stock says to a batch: grams or pieces missing by key, the largest batch, and the
+    ingredient with its lots that limits it; ``lots`` are those that can serve, by ingredient."""
+
+    missing: Mapping[str, Decimal]
+    most: Most | None
+    limit: str
+    lots: Mapping[str, list[Lot]]
+
+
+def supply_of(
+    composition: Composition,
+    lines: Mapping[str, Decimal],
+    pieces: Mapping[str, int],
+    known: Mapping[str, Sequence[Lot]],
+) -> Supply:
+    """Stock against what a batch needs; what no lot was ever written down of is not counted."""
+    held = held_by(known)
+    needed = {**lines, **{key: Decimal(count) for key, count in pieces.items()}}
+    missing = {key: amount - held[key] for key, amount in needed.items() if key in held and amount > held[key]}
+    largest_batch = most(composition, {key: grams for key, grams in held.items() if key in lines})
+    limit, lots = "", {key: serving(own) for key, own in known.items() if key in lines}
+    lots = {key: own for key, own in lots.items() if own}
+    if largest_batch is not None:
+        told = ", ".join(str(lot) for lot in lots.get(largest_batch.key, ()))
+        name = next(item.name for item in composition.ingredients if item.key == largest_batch.key)
+        limit = f"{name}{f', {told},' if told else ''}"
+    return Supply(missing, largest_batch, limit, lots)

@@ -1,0 +1,1 @@
+"""Forms of batches: containers, plan, place on the clock, ladder, weights."""

@@ -1,0 +1,347 @@
+"""The planning form: containers and counts as typed, and what they come to."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from functools import cached_property
+
+from balmcore import units
+from balmcore.composition import Composition, percent_text
+from balmcore.errors import Problem
+from balmcore.making.dosing import Dosing, dosing
+from balmcore.making.method import method_for
+from balmcore.making.scaling import MOST_PIECES, Filling, Piece, Scaled, film_g, pot_order, pour_temperature
+from balmcore.making.stock import counts_from
+from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
+from balmcore.physics.firmness import Prediction, predict
+from balmcore.tables import Container, Ingredient, Kind, Tables, shipped
+from batches import estimates
+from batches.batch_plan import BatchPlan
+from batches.forms.containers import ContainerRow, by_suit, fill_text, filled, pitchers
+from batches.models import JUG, Batch
+from batches.scheduling import Schedule, propose_schedule
+from formulas.models import Version
+from pantry.models import Lot
+from pantry.queries import lots_of
+from workshop.models import Preferences
+from workshop.pictures.graph import MIDDLE
+from workshop.web import Fields, Reading
+
+MOST_ROWS = 12
+USUAL_LOSS_G = 3.0
+ON_THE_SPATULA_G = 1.5
+WHIPPED = "cold"  # a whipped butter is chilled anyway
+
+
+@dataclass(frozen=True)
+class Weight:
+    """One line of the result, in the order of the pot. ``missing_g`` is what the stock lacks."""
+
+    ingredient: Ingredient
+    grams: Decimal
+    percent: str
+    flag: str
+    dosing: Dosing | None
+    missing_g: Decimal | None
+
+
+@dataclass(frozen=True)
+class PieceSummary:
+    """What one piece holds, beside what its fluid ounces might make one believe."""
+
+    name: str
+    piece: Piece
+    capacity_ml: float
+    missing: Decimal | None
+    each: Decimal | None
+
+
+@dataclass(frozen=True)
+class PlanInputs:
+    """The fields outside the rows, as typed."""
+
+    resolution: str
+    loss: str
+    pour: str
+    whip: str
+    pitcher: str
+    room: str
+    cooling: str
+    when: str
+    moment: str
+
+
+@dataclass(frozen=True)
+class PlanForm:
+    """The whole form. ``plan`` and what follows are there when everything could be read."""
+
+    rows: tuple[ContainerRow, ...]
+    typed: PlanInputs
+    problems: Mapping[str, str] = field(default_factory=dict)
+    plan: BatchPlan | None = None
+    scaled: Scaled | None = None
+    weights: tuple[Weight, ...] = ()
+    held: tuple[PieceSummary, ...] = ()
+    prediction: Prediction | None = None
+    clock: estimates.Clock | None = None
+    schedule: Schedule | None = None
+    note: str = ""
+    cost: estimates.Cost | None = None
+    supply: estimates.Supply | None = None
+    lots: tuple[tuple[Lot, str], ...] = ()
+
+    def with_error(self, problem: Problem) -> "PlanForm":
+        """The form with a problem at its place."""
+        return replace(self, problems={**self.problems, problem.where or "whole": problem.sentence})
+
+    @property
+    def can_be_planned(self) -> bool:
+        """True when grams are worked out, and the method and the clock if one is asked for."""
+        return self.clock is not None and not self.problems.keys() - {"pour"}
+
+
+@dataclass(frozen=True)
+class Context:
+    """What a plan is made for and from: a composition of a kind, the maker's ways, tables and containers."""
+
+    composition: Composition
+    kind: Kind
+    prefs: Preferences
+    tables: Tables
+    containers: Mapping[str, Container]
+
+    @classmethod
+    def of(cls, version: Version, prefs: Preferences, tables: Tables, containers: Mapping[str, Container]) -> "Context":
+        """For a version of a formula."""
+        return cls(version.to_composition(tables), version.formula.to_kind(tables), prefs, tables, containers)
+
+    @cached_property
+    def prediction(self) -> Prediction:
+        """The melt before any whipping."""
+        return predict(self.composition)
+
+
+def fresh(about: Context) -> PlanForm:
+    """The form for a version: four of a container that suits its kind, the usual loss."""
+    kind, prefs, show = about.kind, about.prefs, about.prefs.show
+    suited = by_suit(kind, about.containers)
+    typed = PlanInputs(
+        resolution=show.step_text(prefs.resolution_g),
+        loss=_loss_text(USUAL_LOSS_G, prefs),
+        pour=show.temp_text(pour_temperature(about.prediction.set_c)),
+        whip=f"{kind.overrun * 100:.0f}" if kind.overrun else "",
+        pitcher="",
+        room=show.temp_text(prefs.cool_room_c),
+        cooling=WHIPPED if kind.overrun else DEFAULT,
+        when="",
+        moment="",
+    )
+    rows = (ContainerRow(suited[0].key, "4", fill_text(suited[0])),)
+    return _computed(PlanForm(rows, typed), about)
+
+
+def _loss_text(grams: float, prefs: Preferences) -> str:
+    show = prefs.show
+    return f"{show.in_mass(grams):.{1 if show.mass == 'g' else 2}f} {show.mass}"
+
+
+def read(data: Fields, about: Context) -> PlanForm:
+    """The form as posted, with one action carried out: ``add_row``, ``drop_row``, ``fit`` or none."""
+    columns = (data.texts("container"), data.texts("count"), data.texts("fill"))
+    rows = [ContainerRow(*(cell[:80] for cell in cells)) for cells in list(zip(*columns, strict=False))[:MOST_ROWS]]
+    for n, row in enumerate(rows):
+        # Another container chosen: its usual fill comes with it.
+        if data.whole("chosen") == n and row.key in about.containers:
+            rows[n] = replace(row, fill=fill_text(about.containers[row.key]))
+    if (drop := data.whole("drop_row")) is not None and drop < len(rows):
+        del rows[drop]
+    if data.text("add_row") and len(rows) < MOST_ROWS:
+        taken = {row.key for row in rows}
+        extra = next(c for c in by_suit(about.kind, about.containers) if c.key not in taken)
+        rows.append(ContainerRow(extra.key, "1", fill_text(extra)))
+    typed = PlanInputs(**{name: data.text(name, 80) for name in PlanInputs.__annotations__})
+    found = _computed(PlanForm(tuple(rows), typed), about)
+    if found.plan and found.scaled and data.text("chosen_pitcher"):
+        loss = _loss_text(_stays(found), about.prefs)
+        found = _computed(replace(found, typed=replace(typed, loss=loss)), about)
+    # The list of lots keeps what was chosen in it; only choosing fits the counts anew.
+    if fit := data.text("use_up", 40) if data.text("chosen_lot") else data.text("fit", 40):
+        found = _fitted(found, fit, about)
+    return found
+
+
+def _stays(form: PlanForm) -> float:
+    """Grams that stay in the pitcher chosen and on the spatula."""
+    assert form.plan is not None
+    assert form.scaled is not None
+    density = form.scaled.density_g_ml * (1 + form.plan.overrun)
+    return film_g(density, form.scaled.product_g / density, form.plan.pitcher.diameter_mm or 70) + ON_THE_SPATULA_G
+
+
+def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
+    """The form with its counts fitted to the stock, or to using up one lot (``fit`` is its number)."""
+    if form.plan is None or form.scaled is None:
+        return form
+    plan = form.plan
+    if fit == "stock":
+        if form.supply is None or form.supply.most is None:
+            return replace(form, problems={"fit": "No lot of any of these is written down: nothing to fit to."})
+        total = form.supply.most.total_g
+    else:
+        lot = next((lot for lot, _ in form.lots if str(lot.pk) == fit), None)
+        if lot is None:
+            return replace(form, problems={"fit": "That lot is not one of this formula's: choose another."})
+        total = lot.left / about.composition.share_of(lot.item_key) * about.composition.total
+    counts = counts_from(total, plan.loss_g, form.scaled.pieces)
+    if not any(counts):
+        return replace(form, problems={"fit": "That is not enough for a single piece."})
+    rows = [replace(row, count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]
+    loss = form.typed.loss
+    if fit != "stock":
+        # What does not fill a whole piece stays in the jug, so that the lot is really used up.
+        filled = sum(piece.net_g * n for piece, n in zip(form.scaled.pieces, counts, strict=True))
+        loss = _loss_text(float(total) - filled, about.prefs)
+    typed = replace(form.typed, loss=loss)
+    return _computed(PlanForm(tuple(rows), typed), about)
+
+
+def _computed(form: PlanForm, about: Context) -> PlanForm:
+    """The form with everything that follows from its fields."""
+    typed, prefs, read = form.typed, about.prefs, Reading()
+    rows, fillings = filled(form.rows, about.containers, prefs)
+    plan = _plan(typed, fillings, about, read)
+    form = replace(form, rows=rows, problems=read.problems, prediction=about.prediction)
+    if plan is None or read.problems or any(row.problem for row in rows):
+        return form
+    try:
+        scaled = plan.scaled(about.composition)
+        plan = replace(plan, pitcher=_pitcher(typed.pitcher, scaled, plan.overrun, about.containers))
+    except Problem as problem:
+        read.problems[problem.where if problem.where == "pitcher" else "whole"] = problem.sentence
+        return form
+    set_c = about.prediction.set_c
+    if set_c is not None and not plan.overrun and plan.pour_c < set_c:
+        show = prefs.show
+        read.problems["pour"] = (
+            f"At {show.temp_text(plan.pour_c)} it has set already; a skin forms at {show.temp_text(set_c)}."
+        )
+    form = replace(form, plan=plan, scaled=scaled)
+    return _on_clock(_in_stock(form, plan, scaled, about), plan, scaled, about)
+
+
+def _plan(typed: PlanInputs, fillings: list[Filling], about: Context, read: Reading) -> BatchPlan:
+    """The fields as a plan; what cannot be read is noted in ``read`` and stands at nothing."""
+    prefs = about.prefs
+
+    def mass(text: str) -> Callable[[], Decimal]:
+        return lambda: units.mass_g(text, prefs.mass_unit, prefs.kitchen)
+
+    def temp(text: str) -> Callable[[], Decimal]:
+        return lambda: Decimal(str(units.temp_c(text, prefs.temp_unit)))
+
+    resolution = read.amount("resolution", mass(typed.resolution), 0.0005, 50, " g")
+    loss = read.amount("loss", mass(typed.loss), 0, 5000, " g")
+    pour = read.amount("pour", temp(typed.pour), -20, 120, " °C")
+    room = read.amount("room", temp(typed.room), 5, 40, " °C")
+    overrun = Decimal(0)
+    if typed.whip or about.kind.overrun:
+        overrun = read.amount("whip", lambda: units.number(typed.whip.removesuffix("%")), 0, 400, " %") / 100
+    if typed.cooling not in COOLING_METHODS:
+        read.problems["cooling"] = "Choose how it cools."
+    return BatchPlan(
+        fillings,
+        {filling.key: about.containers[filling.key] for filling in fillings},
+        float(pour),
+        round(resolution, 6),
+        round(loss, 6),
+        float(overrun),
+        shipped().containers[JUG],
+        float(room),
+        typed.cooling,
+    )
+
+
+def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
+    """The form with its grams, what the stock says to them, and what they cost."""
+    counts = {piece.key: piece.count for piece in scaled.pieces}
+    known = lots_of([*scaled.lines, *counts])
+    supply = estimates.supply_of(about.composition, scaled.lines, counts, known)
+    names = {item.key: item.name for item in about.composition.ingredients}
+    lots = [(lot, names[key]) for key, own in supply.lots.items() for lot in own]
+    vessels = {key: vessel.name for key, vessel in plan.vessels.items()}
+    cost = estimates.cost_of(scaled.lines, scaled.pieces, vessels, known, about.tables, about.prefs)
+    each = {piece.key: piece.total for piece in cost.bill.pieces} if cost.is_known else {}
+    return replace(
+        form,
+        supply=supply,
+        lots=tuple(sorted(lots, key=lambda pair: pair[1])),
+        cost=cost,
+        weights=_weights(about.composition, scaled, supply, plan.resolution_g),
+        held=tuple(
+            PieceSummary(
+                plan.vessels[p.key].name, p, plan.vessels[p.key].capacity_ml, supply.missing.get(p.key), each.get(p.key)
+            )
+            for p in scaled.pieces
+        ),
+    )
+
+
+def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
+    """The form with its method and the place on the clock that is asked for."""
+    problems = dict(form.problems)
+    setup = plan.setup(about.composition, about.kind, scaled.total_g, about.prefs.show)
+    try:
+        made = method_for(setup)
+    except Problem as problem:
+        return form.with_error(Problem(problem.sentence, "cooling"))
+    schedule, note = None, ""
+    if form.typed.moment and not form.typed.when:
+        note = "Say whether to start at that time, or to be ready by it."
+    if form.typed.when in (Batch.When.START, Batch.When.READY):
+        try:
+            schedule = propose_schedule(made, form.typed.when, form.typed.moment)
+            note = schedule.note
+        except Problem as problem:
+            problems["moment"] = problem.sentence
+    clock = estimates.clock_of(setup, made, schedule.start if schedule else None, MIDDLE)
+    return replace(form, problems=problems, clock=clock, schedule=schedule, note=note)
+
+
+def _pitcher(key: str, scaled: Scaled, overrun: float, containers: Mapping[str, Container]) -> Container:
+    """The pitcher chosen, or the smallest that holds the melt; the largest bowl for whipping.
+
+    Raises :class:`Problem` for one that is too small.
+    """
+    melt_ml = float(scaled.total_g) / (scaled.density_g_ml * (1 + overrun))
+    known = pitchers(containers)
+    if not key and overrun:
+        return known[-1]  # whipping wants a bowl, and room
+    if not key:
+        return next((c for c in known if c.capacity_ml * c.fill >= melt_ml), known[-1])
+    chosen = next((c for c in known if c.key == key), None)
+    if chosen is None:
+        raise Problem("That pitcher is no longer in the pantry: choose another.", "pitcher")
+    if melt_ml > chosen.capacity_ml:
+        raise Problem(
+            f"That is {melt_ml:.0f} mL of melt; this holds {chosen.capacity_ml:.0f} to the brim: take a larger one.",
+            "pitcher",
+        )
+    return chosen
+
+
+def _weights(
+    composition: Composition, scaled: Scaled, supply: estimates.Supply, resolution_g: Decimal
+) -> tuple[Weight, ...]:
+    flags = {flag.key: flag.sentence for flag in scaled.flags}
+    ways = {key: dosing(composition, key, scaled.total_g, resolution_g) for key in flags}
+    return tuple(
+        Weight(
+            item,
+            scaled.lines[item.key],
+            percent_text(composition.share_of(item.key), 2),
+            flags.get(item.key, ""),
+            ways.get(item.key),
+            supply.missing.get(item.key),
+        )
+        for item in pot_order(composition)
+    )

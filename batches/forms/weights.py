@@ -1,0 +1,72 @@
+"""Weights as they are typed at the bench, read and written down."""
+
+from dataclasses import dataclass, field
+from decimal import Decimal
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+
+from balmcore import units
+from balmcore.errors import Problem
+from balmcore.tables import Ingredient, Tables
+from batches import services
+from batches.models import Batch
+from workshop.models import Preferences
+from workshop.web import Fields
+
+MOST_G = Decimal(50_000)
+
+Texts = dict[str, str]
+
+
+@dataclass(frozen=True)
+class WeightInputs:
+    """The weights as posted, by ingredient: texts that could not be used with their sentences, and,
+    when another tab wrote first, what stands there now (nothing is written then)."""
+
+    batch: Batch
+    typed: Texts = field(default_factory=dict)
+    problems: Texts = field(default_factory=dict)
+    other: Texts = field(default_factory=dict)
+
+
+@transaction.atomic
+def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightInputs:
+    """Write down every weight of a batch that can be read."""
+    batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
+    lines = {line.ingredient_key: line for line in batch.lines.all()}
+    typed: Texts = {}
+    problems: Texts = {}
+    actual: dict[str, Decimal | None] = {}
+    for key, line in lines.items():
+        text = data.text(f"actual-{key}", 80)
+        try:
+            actual[key] = _grams(text, tables.ingredient(key), prefs)
+        except Problem as problem:
+            typed[key], problems[key] = text, problem.sentence
+        else:
+            # A figure shown to the scale's step and not touched stays what was stored.
+            if line.actual_g is not None and text.strip() == prefs.show.mass_number(line.actual_g):
+                actual[key] = line.actual_g
+    chosen = {key: data.whole(f"lot-{key}") for key in lines}
+    try:
+        services.record_weights(batch, actual, data.whole("revision") or 0, chosen)
+    except services.StaleBatch:
+        mine = {key: data.text(f"actual-{key}", 80) for key in lines}
+        there = {
+            key: "nothing yet" if line.actual_g is None else prefs.show.mass_text(line.actual_g)
+            for key, line in lines.items()
+        }
+        other = {key: text for key, text in there.items() if actual.get(key) != lines[key].actual_g}
+        return WeightInputs(batch, mine, problems, other)
+    return WeightInputs(batch, typed, problems)
+
+
+def _grams(text: str, item: Ingredient, prefs: Preferences) -> Decimal | None:
+    """Grams of one weight typed, None for an empty field. Volumes go by the ingredient's density."""
+    if not text.strip():
+        return None
+    grams = units.mass_g(text, prefs.mass_unit, prefs.kitchen, item.density_g_ml, item.bulk_density_g_ml)
+    if grams > MOST_G:
+        raise Problem(f"{grams:.0f} g is more than this bench holds: check the figure.")
+    return round(grams, 6)

@@ -1,0 +1,269 @@
+"""``make bench``: prints each figure beside its aim, and ends with 1 when one is missed."""
+
+import os
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import date, timedelta
+
+os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-bench-")
+os.environ["DJANGO_SETTINGS_MODULE"] = "calmtin.settings"
+
+import django
+import numpy as np
+
+KEYS = (
+    "beeswax_yellow", "candelilla_wax", "cocoa_butter", "shea_butter", "kokum_butter",
+    "coconut_oil", "olive_oil", "castor_oil", "jojoba_oil", "lavender",
+)  # fmt: skip
+PERCENT = (14, 4, 12, 14, 6, 10, 16, 12, 11, 1)
+
+
+def seconds(work: Callable[[], object], times: int) -> float:
+    """Median time of one call, after one to warm up."""
+    work()
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return statistics.median(taken)
+
+
+class Report:
+    """Prints lines and remembers whether an aim was missed."""
+
+    def __init__(self) -> None:
+        self.missed = 0
+
+    def line(self, what: str, figure: float, aim: float, unit: str, beside: str = "") -> None:
+        """One figure with its aim."""
+        self.missed += figure > aim
+        print(f"{what:<58} {figure:8.2f} {unit:<6} aim {aim:g}{'' if figure <= aim else '  MISSED'}  {beside}")
+
+
+def core(report: Report) -> None:
+    """The solver on the triangle and on the curve, against one bare pass over the same arrays."""
+    from balmcore.composition import Composition
+    from balmcore.design.triangle import grid, spread
+    from balmcore.physics.firmness import basis
+    from balmcore.physics.solids import solubility
+
+    composition = Composition.of(dict(zip(KEYS, PERCENT, strict=True)))
+    items, shares = spread(composition, grid(100))
+    compiled = basis(items)
+    whole = (compiled.per_gram @ (shares / shares.sum(axis=1, keepdims=True)).T)[: len(compiled.melt_c)].T.copy()
+
+    def bare(moles: np.ndarray, soluble: np.ndarray) -> float:
+        liquid = np.full(max(len(moles), len(soluble)), 1e-3)
+        return seconds(lambda: np.minimum(moles, soluble * liquid[:, None]).sum(axis=1), 400)
+
+    room = np.array([21.0])
+    plain = bare(whole, solubility(compiled.melt_c, compiled.dh_j_mol, room).T)
+    taken = seconds(lambda: compiled.state(shares, room).firmness, 60)
+    report.line(
+        f"(a) {len(shares)} compositions x 1 temperature, ratio", taken / plain, 15, "x", f"{taken * 1e3:.2f} ms"
+    )
+
+    temps = np.linspace(0, 60, 121)
+    plain = bare(whole[:1], solubility(compiled.melt_c, compiled.dh_j_mol, temps).T.copy())
+    taken = seconds(lambda: compiled.state(shares[:1], temps).firmness, 400)
+    report.line("(b) curve at 121 temperatures, ratio", taken / plain, 15, "x", f"{taken * 1e6:.0f} us")
+
+
+def design(report: Report) -> None:
+    """A target request for twelve lines against one SLSQP run on a quadratic of the same size;
+    stand-ins ranked; a swap."""
+    from scipy.optimize import minimize
+
+    from balmcore.composition import Composition
+    from balmcore.design.substitution import stand_ins, substitute
+    from balmcore.design.target import Target, reformulate
+    from balmcore.tables import shipped
+
+    more = {"mango_butter": 5, "sweet_almond_oil": 6}
+    composition = Composition.of({**dict(zip(KEYS, PERCENT, strict=True)), **more})
+    count = len(composition.lines)
+    start = np.full(count, 1 / count)
+    goal = np.linspace(0, 2 / count, count)
+
+    def quadratic() -> object:
+        return minimize(
+            lambda x: ((x - goal) ** 2).sum(),
+            start,
+            jac=lambda x: 2 * (x - goal),
+            bounds=[(0, 1)] * count,
+            constraints=[{"type": "eq", "fun": lambda x: x.sum() - 1, "jac": lambda x: np.ones(count)}],
+            method="SLSQP",
+        )
+
+    bare = seconds(quadratic, 40)
+    asked = Target(70, 80, 45, 40)
+    taken = seconds(lambda: reformulate(composition, asked), 20)
+    report.line(f"(e) target request, {count} lines", taken * 1e3, 150, "ms", f"{taken / bare:.1f} x a bare SLSQP run")
+    refused = Target(70, 80, 60, 55)
+    report.line(
+        "    one that cannot be met, and why", seconds(lambda: reformulate(composition, refused), 5) * 1e3, 1000, "ms"
+    )
+    wax, other, oil = (shipped().ingredient(key) for key in ("beeswax_yellow", "sunflower_wax", "olive_oil"))
+    report.line("(f) stand-ins ranked", seconds(lambda: stand_ins(wax, shipped(), vegan=True), 20) * 1e3, 100, "ms")
+    swapped = seconds(lambda: substitute(composition, wax.key, other, oil), 20)
+    report.line("    a swap, both ways", swapped * 1e3, 100, "ms")
+
+
+def web(report: Report) -> None:
+    """A studio edit against an empty view, and the pours page with 5,000 pours against 50."""
+    from django.conf import settings
+    from django.core.management import call_command
+    from django.db import connection
+    from django.test import Client
+    from django.test.utils import CaptureQueriesContext
+
+    settings.ALLOWED_HOSTS = ["testserver"]
+    call_command("migrate", verbosity=0)
+    call_command("collectstatic", interactive=False, verbosity=0)
+    call_command("load_demo", verbosity=0)
+    from formulas.models import Formula
+    from tests.pages import form_data
+
+    client = Client()
+    formula = Formula.objects.get(name="Neap Tide")
+    page = client.get(f"/formulas/{formula.pk}/")
+    waxes = iter(range(10_000))
+
+    def edit() -> None:
+        data = form_data(page, "studio", edited="beeswax_yellow")
+        data["percent-beeswax_yellow"] = [f"{15 + next(waxes) % 40 / 10:.1f}"]
+        assert client.post(f"/formulas/{formula.pk}/try", data).status_code == 200
+
+    # The picker without a word answers nothing: middleware, address and an empty template.
+    empty = seconds(lambda: client.get("/formulas/pick"), 60)
+    parsing = seconds(lambda: form_data(page, "studio"), 50)
+    taken = seconds(edit, 60) - parsing
+    report.line("(c) server time of a studio edit", taken * 1e3, 40, "ms", f"{taken / empty:.1f} x an empty view")
+
+    places = iter(range(10_000))
+
+    def drag() -> None:
+        data = form_data(page, "studio", place=f"0.{20 + next(places) % 20};0.25")
+        assert client.post(f"/formulas/{formula.pk}/try", data).status_code == 200
+
+    report.line("    a drag's answer", (seconds(drag, 60) - parsing) * 1e3, 150, "ms")
+    fill(50)
+    few = seconds(lambda: client.get("/pours/"), 15)
+    with CaptureQueriesContext(connection) as before:
+        client.get("/pours/")
+    fill(5000)
+    many = seconds(lambda: client.get("/pours/"), 15)
+    with CaptureQueriesContext(connection) as after:
+        client.get("/pours/")
+    report.line("(d) pours page with 5,000 pours, ratio to 50", many / few, 3, "x", f"{many * 1e3:.1f} ms")
+    report.line("    more queries with 5,000 than with 50", len(after) - len(before), 0, "", f"{len(after)} queries")
+
+
+def plans(report: Report) -> None:
+    """Planning twelve lines into three containers with method, strip, stock and cost; the pantry
+    with 400 lots against 40, and the plan with 200 batches against 20."""
+    from decimal import Decimal
+
+    from django.db import connection
+    from django.test import Client
+    from django.test.utils import CaptureQueriesContext
+    from django.utils import timezone
+
+    from balmcore.composition import Composition, normalise
+    from batches.models import Batch
+    from batches.scheduling import Schedule
+    from batches.services import plan_batch
+    from demo.loader import a_plan
+    from pantry.services import Purchase, receive
+    from tests.makings import begin
+    from tests.pages import form_data
+
+    client = Client()
+    more = {"mango_butter": 5, "sweet_almond_oil": 6}
+    shares = normalise(Composition.of({**dict(zip(KEYS, PERCENT, strict=True)), **more}))
+    version = begin("Bench", "hand_balm", shares).versions.get()
+    page = client.get(f"/batches/plan?version={version.pk}")
+    data = form_data(page, "plan", container=["tin_screw_60", "lip_tube_4_5g", "jar_glass_100"], count=["6", "10", "2"],
+                     fill=["90", "92", "88"], when="start",
+                     moment=f"{timezone.localdate() + timedelta(9)}T10:00")  # fmt: skip
+
+    def planning() -> None:
+        assert client.post("/batches/plan", data).context is None
+
+    report.line("(g) planning, 12 lines in 3 containers, with its clock", seconds(planning, 30) * 1e3, 120, "ms")
+
+    def queries(path: str) -> int:
+        with CaptureQueriesContext(connection) as captured:
+            client.get(path)
+        return len(captured)
+
+    def lots(count: int) -> None:
+        for n in range(count):
+            receive(Purchase(KEYS[n % len(KEYS)], Decimal(100 + n), price=Decimal(3), supplier=f"Supplier {n % 7}"))
+
+    lots(40)
+    few, before = seconds(lambda: client.get("/pantry/"), 15), queries("/pantry/")
+    lots(360)
+    many, after = seconds(lambda: client.get("/pantry/"), 15), queries("/pantry/")
+    report.line("(h) pantry with 400 lots", many * 1e3, 250, "ms", f"{many / few:.1f} x that of 40")
+    report.line("    more queries with 400 lots than with 40", after - before, 0, "", f"{after} queries")
+
+    days = iter(range(20, 10_000))  # a day for each, so that none is in another's way
+
+    def batches(count: int) -> None:
+        chosen = a_plan(version, {"tin_screw_30": 4}, shares)
+        for _ in range(count):
+            start = timezone.now() + timedelta(days=next(days))
+            plan_batch(version, shares, chosen, chosen.scaled(shares), Schedule(start, 90, ()))
+
+    batches(20)
+    few, before = seconds(lambda: client.get("/batches/"), 15), queries("/batches/")
+    batches(180)
+    many, after = seconds(lambda: client.get("/batches/"), 15), queries("/batches/")
+    assert Batch.objects.unpoured().count() > 200
+    report.line("(i) the plan with 200 batches", many * 1e3, 400, "ms", f"{many / few:.1f} x that of 20")
+    report.line("    more queries with 200 batches than with 20", after - before, 0, "", f"{after} queries")
+
+
+def fill(count: int) -> None:
+    """Bring the workshop to ``count`` pours by repeating a poured batch."""
+    from batches.models import Batch, BatchContainer, BatchLine
+    from pours.models import Pour
+
+    model = Pour.objects.order_by("pk").first()
+    assert model is not None
+    missing = count - Pour.objects.count()
+    lines, containers = list(model.batch.lines.all()), list(model.batch.containers.all())
+    plain = {
+        "version": model.batch.version,
+        "state": Batch.State.POURED,
+        "resolution_g": model.batch.resolution_g,
+        "pour_c": model.batch.pour_c,
+    }
+    batches = Batch.objects.bulk_create(Batch(**plain) for _ in range(missing))
+    for rows, kind in ((lines, BatchLine), (containers, BatchContainer)):
+        names = [field.attname for field in kind._meta.concrete_fields if field.attname not in ("id", "batch_id")]
+        kind.objects.bulk_create(
+            [kind(batch=batch, **{name: getattr(row, name) for name in names}) for batch in batches for row in rows],
+            batch_size=500,
+        )
+    skip = ("id", "batch_id", "poured_on")
+    same = {f.attname: getattr(model, f.attname) for f in Pour._meta.concrete_fields if f.attname not in skip}
+    days = (date.today() - timedelta(days=n % 900) for n in range(missing))
+    Pour.objects.bulk_create(
+        [Pour(batch=batch, poured_on=day, **same) for batch, day in zip(batches, days, strict=True)], batch_size=200
+    )
+
+
+if __name__ == "__main__":
+    django.setup()
+    report = Report()
+    core(report)
+    design(report)
+    web(report)
+    plans(report)
+    sys.exit(bool(report.missed))

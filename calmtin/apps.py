@@ -1,0 +1,10 @@
+"""The app as Django knows it."""
+
+from django.apps import AppConfig
+
+
+class CalmTinConfig(AppConfig):
+    """Calm Tin."""
+
+    name = "calmtin"
+    verbose_name = "Calm Tin"

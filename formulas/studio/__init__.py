@@ -1,0 +1,1 @@
+"""The studio: its working state, its tools, and what it answers."""

@@ -1,0 +1,175 @@
+"""What the studio answers to a state: lines with what each does, pictures, verdict, cautions."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from balmcore.advice.feel import Feel, feel, scent
+from balmcore.advice.safety import Caution, cautions
+from balmcore.advice.structure import Contribution, contributions
+from balmcore.advice.verdict import Verdict, judge
+from balmcore.composition import Composition, base_share, percent_text
+from balmcore.design.triangle import survey
+from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict
+from balmcore.tables import ROLES, Kind, Role
+from formulas.models import Version
+from formulas.points import judged_pours
+from formulas.studio.state import LineInput, State
+from formulas.studio.tools import Tool
+from workshop.models import Preferences
+from workshop.pictures import triangle
+from workshop.pictures.curve import Curve, curve
+from workshop.pictures.tin import Tin, tin
+
+BAR = 26.0  # width of a whole bar
+LONGEST_TRAIL = 8
+ROLE_NAMES = {Role.WAX: "Wax", Role.BUTTER: "Butter", Role.OIL: "Oil", Role.EXTRA: "Extras"}
+
+
+@dataclass(frozen=True)
+class Row:
+    """A line with what it gives to the structure: a bar of 0 to ``BAR`` and the points that one
+    percent more of it would bring, as text; empty while there is nothing to reckon with."""
+
+    typed: LineInput
+    text: str
+    bar: float = 0.0
+    slope: str = ""
+    told: str = ""
+
+
+@dataclass(frozen=True)
+class Group:
+    """The lines of one role with their sum."""
+
+    role: str
+    name: str
+    rows: tuple[Row, ...]
+    percent: str
+
+
+@dataclass(frozen=True)
+class Answer:
+    """All that the studio shows of a state: lines by role, total, pictures, verdict, cautions.
+
+    The second half is empty for a formula with nothing in it.
+    """
+
+    state: State
+    groups: tuple[Group, ...]
+    total: str
+    gap: str
+    base: str
+    changed: bool
+    waiting: str
+    tin: Tin
+    verdict: Verdict | None = None
+    rooms: tuple[tuple[str, float, str], ...] = ()
+    sigma: float = 0.0
+    curve: Curve | None = None
+    map: triangle.Map | None = None
+    cautions: tuple[Caution, ...] = ()
+    feel: Feel | None = None
+    scent: str = ""
+    why_at: tuple[tuple[str, str], ...] = ()
+    tool: Tool | None = None
+
+
+def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preferences, tool: Tool | None = None) -> Answer:
+    """What the studio says to a state that started from the first version of ``trail``, those before it
+    following; the offers of an open tool are drawn beside it."""
+    version = trail[0]
+    composition = state.composition
+    gap = composition.total - 1
+    started = version.to_composition(state.tables)
+    changed = [line[:2] for line in composition.lines] != [line[:2] for line in started.lines]
+    base = Answer(
+        state=state,
+        groups=(),
+        total=percent_text(composition.total, 2),
+        gap=f"{percent_text(abs(gap), 2)} % {'over' if gap > 0 else 'short'}" if gap else "",
+        base=_base_words(composition, state.of),
+        changed=changed or bool(state.problems),
+        waiting="Nothing to weigh yet: add an ingredient.",
+        tin=tin(composition.role_shares(), None, "draft", version.formula.name),
+    )
+    if composition.total <= 0:
+        return replace(base, groups=_groups(state, {}))
+    prediction = predict(composition, kind.overrun)
+    verdict = judge(prediction, kind, prefs.show)
+    offers = tool.offers if tool else ()
+    places = {
+        "": ("the window's", WINDOW_C),
+        "cool": ("a cool room's", prefs.cool_room_c),
+        "warm": ("a warm room's", prefs.warm_room_c),
+        "skin": ("skin", SKIN_C),
+        "pocket": ("a hot pocket's", prefs.hot_pocket_c),
+    }
+    why_c = places.get(state.why_at, places[""])[1]
+    stage = "draft" if changed else version.get_stage_display()
+    return replace(
+        base,
+        waiting=_waiting(state.lines),
+        verdict=verdict,
+        rooms=tuple(
+            (f"{name}, {prefs.show.temp_text(temp)}", prediction.firmness_at(temp), prediction.word_at(temp))
+            for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), prefs.rooms, strict=True)
+        ),
+        sigma=prediction.sigma,
+        curve=curve(
+            prediction,
+            kind,
+            prefs.show,
+            prefs.rooms,
+            [(offer.name, predict(offer.composition, kind.overrun)) for offer in offers],
+        ),
+        map=triangle.picture(
+            survey(composition, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun),
+            [offer.composition for offer in offers],
+            [(each.number, each.to_composition(state.tables)) for each in reversed(trail)],
+            [pour for pours in judged_pours.ask(version, state.tables) for pour in pours][-LONGEST_TRAIL:],
+            kind,
+            prefs.show,
+        ),
+        tin=tin(composition.role_shares(), verdict.firmness, stage, version.formula.name),
+        cautions=cautions(composition, state.audience, state.area, prefs.scent_policy),
+        groups=_groups(state, contributions(composition, why_c, kind.overrun)),
+        feel=feel(composition, kind),
+        scent=scent(composition),
+        why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
+        tool=tool,
+    )
+
+
+def _base_words(composition: Composition, of: str) -> str:
+    """What the total means while percentages are of the base."""
+    base = base_share(composition)
+    if of != "base" or base <= 0:
+        return ""
+    extras = percent_text(round((composition.total - base) / base, 4), 2) if composition.total > base else "0.00"
+    return f"of the base, and {extras} % extras on top"
+
+
+def _groups(state: State, parts: Mapping[str, Contribution]) -> tuple[Group, ...]:
+    return tuple(_group(role, state, parts) for role in ROLES)
+
+
+def _group(role: Role, state: State, parts: Mapping[str, Contribution]) -> Group:
+    own = [typed for typed in state.lines if typed.ingredient.role == role]
+    total = Composition(tuple(typed.line for typed in own)).total
+    rows = tuple(_row(typed, state, parts.get(typed.line.key)) for typed in own)
+    return Group(role, ROLE_NAMES[role], rows, percent_text(total, 2))
+
+
+def _row(typed: LineInput, state: State, part: Contribution | None) -> Row:
+    text = state.text_of(typed)
+    other = "" if state.of == "whole" else f"{percent_text(round(typed.line.share, 4), 2)} % of the whole. "
+    if part is None:
+        return Row(typed, text)
+    told = f"{other}{part.structure * 100:.0f} % of the structure; one percent more of it: {part.slope:+.1f} points"
+    small = f"{part.slope:+.1f}" if state.of == "whole" else percent_text(round(typed.line.share, 4), 1)
+    return Row(typed, text, BAR * part.structure, small, told)
+
+
+def _waiting(lines: Iterable[LineInput]) -> str:
+    names = [typed.ingredient.name for typed in lines if typed.problem]
+    return f"The picture waits for {', '.join(names)}; it shows the formula before." if names else ""

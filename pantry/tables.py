@@ -1,0 +1,33 @@
+"""The core's tables with what this workshop added to them: its own ingredients and its rests."""
+
+from functools import lru_cache
+
+from django.db.models import FloatField, Value
+from django.db.models.functions import Cast
+
+from balmcore.tables import Tables, shipped
+from pantry.models import Leftover, LeftoverLine, OwnIngredient
+
+Rows = tuple[tuple[object, ...], ...]
+
+
+def workshop_tables() -> Tables:
+    """The tables as they stand now. One query as long as nothing in them changed."""
+    own = OwnIngredient.objects.order_by().values_list(
+        "pk", "name", "role", "like_key", "melt_low_c", "melt_high_c", "note"
+    )
+    share, nothing = Cast("share", FloatField()), Value(None, FloatField())
+    rests = LeftoverLine.objects.order_by().values_list(
+        "leftover_id", "leftover__name", Value(""), "ingredient_key", share, nothing, Value("")
+    )
+    return _tables(tuple(own.union(rests, all=True)))
+
+
+@lru_cache(maxsize=4)
+def _tables(rows: Rows) -> Tables:
+    """The tables with these rows; built once as long as the rows stay the same."""
+    if not rows:
+        return shipped()
+    plain = shipped().and_own(row.to_ingredient() for row in OwnIngredient.objects.all())
+    leftovers = Leftover.objects.prefetch_related("lines")
+    return plain.and_own([row.to_ingredient(plain) for row in leftovers])

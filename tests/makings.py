@@ -1,0 +1,25 @@
+"""What many tests begin with: a formula, a batch of it, weights written down."""
+
+from django.db import transaction
+
+from balmcore.composition import Composition
+from balmcore.tables import Tables, shipped
+from batches.models import Batch
+from batches.services import record_weights
+from formulas.models import Formula
+from formulas.services import begin_formula, begin_from
+
+
+def begin(name: str, kind: str, composition: Composition | None = None, tables: Tables | None = None) -> Formula:
+    """A formula of a kind: from its starting point, or with a composition of its own."""
+    known = tables or shipped()
+    if composition is None:
+        return begin_from(name, kind, known)
+    return begin_formula(name, known.kind(kind), composition, "A test.")
+
+
+@transaction.atomic
+def weigh_to_target(batch: Batch) -> Batch:
+    """Every line weighed just as it was planned."""
+    found = Batch.objects.for_page().get(pk=batch.pk)
+    return record_weights(found, {line.ingredient_key: line.target_g for line in found.lines.all()}, found.revision)
