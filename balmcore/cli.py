@@ -1,10 +1,11 @@
 """Commands of the core: JSON in, JSON out, no database. See docs/model.md for the fields."""
 
+import argparse
 import json
 import math
 from collections.abc import Callable, Mapping
 from decimal import Decimal
-from typing import Any, TextIO
+from typing import Any, NoReturn, TextIO
 
 from balmcore.composition import Composition
 from balmcore.design.substitution import SHOWN_C, substitute
@@ -20,10 +21,27 @@ Request = Mapping[str, Any]
 Answer = dict[str, Any]
 
 
+class _Parser(argparse.ArgumentParser):
+    """Refuses as every command does: by a problem."""
+
+    def error(self, message: str) -> NoReturn:
+        raise Problem(f"Name one command: {', '.join(COMMANDS)}.", "command")
+
+
+def parser() -> argparse.ArgumentParser:
+    """The commands with what each is for; their fields are told in docs/model.md."""
+    made = _Parser(prog="python -m balmcore", description=__doc__)
+    commands = made.add_subparsers(dest="command", required=True, metavar="COMMAND", parser_class=_Parser)
+    for name, command in COMMANDS.items():
+        commands.add_parser(name, help=command.__doc__, description=command.__doc__)
+    return made
+
+
 def main(arguments: list[str], source: TextIO, target: TextIO) -> int:
     """Run one command. Returns 0, or 2 when the input cannot be used."""
     try:
-        answer, code = _run(arguments, source.read()), 0
+        command = COMMANDS[parser().parse_args(arguments).command]
+        answer, code = command(_request(source.read())), 0
     except Problem as problem:
         answer, code = {"problem": problem.sentence, "where": problem.where}, 2
     json.dump(answer, target, ensure_ascii=False, allow_nan=False)
@@ -31,17 +49,14 @@ def main(arguments: list[str], source: TextIO, target: TextIO) -> int:
     return code
 
 
-def _run(arguments: list[str], text: str) -> Answer:
-    names = ", ".join(COMMANDS)
-    if len(arguments) != 1 or arguments[0] not in COMMANDS:
-        raise Problem(f"Name one command: {names}.", "command")
+def _request(text: str) -> Request:
     try:
         request = json.loads(text)
     except (ValueError, RecursionError):
         raise Problem("Standard input should hold one JSON object.", "input") from None
     if not isinstance(request, dict):
         raise Problem("Standard input should hold one JSON object.", "input")
-    return COMMANDS[arguments[0]](request)
+    return request
 
 
 def _number(value: object, where: str, low: float = -math.inf, high: float = math.inf) -> float:
@@ -71,6 +86,7 @@ def _list(request: Request, name: str) -> list[Any]:
 
 
 def _predict(request: Request) -> Answer:
+    """Firmness, solids and temperatures of a composition."""
     prediction = predict(_composition(request), _number(request.get("overrun", 0), "overrun", 0, 10))
     temps = [_number(t, "temps_c", -60, 200) for t in _list(request, "temps_c")]
     state = prediction.curve(temps)
@@ -110,6 +126,7 @@ def _filling(item: object, number: int) -> Filling:
 
 
 def _scale(request: Request) -> Answer:
+    """Grams for containers on the scale's grid."""
     composition = _composition(request)
     overrun = _number(request.get("overrun", 0), "overrun", 0, 10)
     set_c = predict(composition).set_c
@@ -154,6 +171,7 @@ def _object(request: Request, name: str) -> Request:
 
 
 def _target(request: Request) -> Answer:
+    """Percentages that meet a firmness, a hold and wishes."""
     composition = _composition(request)
     window = _list(request, "firmness")
     if len(window) != 2:
@@ -184,6 +202,7 @@ def _target(request: Request) -> Answer:
 
 
 def _swap(request: Request) -> Answer:
+    """One ingredient for another, one for one and matched."""
     names = ("out", "in", "filler")
     out, into, filler = (shipped().ingredient(str(request.get(name, "")), name) for name in names)
     found = substitute(_composition(request), out.key, into, filler)
@@ -203,6 +222,7 @@ def _swap(request: Request) -> Answer:
 
 
 def _read(request: Request) -> Answer:
+    """A recipe as people write it, with its doubts."""
     text = request.get("text")
     if not isinstance(text, str):
         raise Problem("text should hold the recipe.", "text")
@@ -224,6 +244,7 @@ def _read(request: Request) -> Answer:
 
 
 def _cool(request: Request) -> Answer:
+    """Minutes until a thermometer shows each temperature."""
     body = Body(*(_number(request.get(name), name, 1e-9, 1e9) for name in ("mass_g", "area_m2", "volume_m3")))
     stirred = request.get("stirred", False)
     if not isinstance(stirred, bool):

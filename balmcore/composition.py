@@ -128,6 +128,9 @@ def largest_remainder(wanted: Iterable[Decimal], step: Decimal, total: Decimal) 
 
     ``total`` must be a multiple of ``step``. What rounding down leaves over goes, a step
     each, to those that lost most (Hamilton's method); among equals the first is served.
+
+    >>> [str(part) for part in largest_remainder([Decimal(1)] * 3, Decimal("0.1"), Decimal("10.0"))]
+    ['3.4', '3.3', '3.3']
     """
     values = list(wanted)
     whole = sum(values, Decimal(0))
@@ -269,7 +272,11 @@ def _balanced(composition: Composition, held: frozenset[str], where: str) -> Com
 
 
 def percent_text(share: Decimal, least: int = 1) -> str:
-    """A share as percent, as short as it is exact but with at least so many decimals: 24.0, 0.25."""
+    """A share as percent, as short as it is exact but with at least so many decimals.
+
+    >>> percent_text(Decimal("0.24")), percent_text(Decimal("0.0025")), percent_text(Decimal("0.5"), 0)
+    ('24.0', '0.25', '50')
+    """
     percent = (share * 100).normalize()
     places = max(least, -int(percent.as_tuple().exponent))
     return f"{percent:.{places}f}"

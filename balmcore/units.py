@@ -73,7 +73,11 @@ def size(unit: str, kitchen: str) -> tuple[str, float]:
 
 
 def number(text: str, where: str = "") -> Decimal:
-    """The number typed: ``12``, ``1,5``, ``1.5``, ``½``, ``1 1/2``. Finite, below a thousand million."""
+    """The number typed: finite, below a thousand million.
+
+    >>> [str(number(text)) for text in ("12", "1,5", "½", "1 1/2")]
+    ['12', '1.5', '0.5', '1.5']
+    """
     plain = _plain(text)
     if not plain:
         raise Problem("A number is missing here.", where)
@@ -144,7 +148,11 @@ def mass_g(
     where: str = "",
 ) -> Decimal:
     """Grams of an amount typed. A volume is turned with the density; cups and spoons of
-    pellets, flakes and powders with the bulk density, since a cup of them is mostly air."""
+    pellets, flakes and powders with the bulk density, since a cup of them is mostly air.
+
+    >>> f"{mass_g('2 oz'):.2f}", f"{mass_g('1 cup', kitchen='us', density_g_ml=0.92, bulk_density_g_ml=0.6):.1f}"
+    ('56.70', '142.0')
+    """
     value, measured = _measure(text, unit, kitchen, where)
     if measured.is_compatible_with("gram"):
         return value * Decimal(str(_registry().Quantity(1.0, measured).to("gram").magnitude))

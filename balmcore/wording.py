@@ -16,7 +16,11 @@ def listed(names: Sequence[str]) -> str:
 
 
 def minutes_text(minutes: float) -> str:
-    """Minutes as people say them: ``40 seconds``, ``16 minutes``, ``2.5 hours``."""
+    """Minutes as people say them.
+
+    >>> minutes_text(0.6), minutes_text(16.2), minutes_text(150)
+    ('36 seconds', '16 minutes', '2.5 hours')
+    """
     if minutes < 1.5:
         return f"{max(minutes * 60, 1):.0f} seconds"
     if minutes < 100:
@@ -25,6 +29,10 @@ def minutes_text(minutes: float) -> str:
 
 
 def minutes_and_hours(minutes: float) -> str:
-    """``50 minutes``, ``2 h 05``: whole minutes, rounded up, for a plan."""
+    """Whole minutes, rounded up, for a plan.
+
+    >>> minutes_and_hours(49.2), minutes_and_hours(125)
+    ('50 minutes', '2 h 05')
+    """
     whole = math.ceil(minutes - 1e-9)
     return f"{whole} minute{'' if whole == 1 else 's'}" if whole < 90 else f"{whole // 60} h {whole % 60:02d}"

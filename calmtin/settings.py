@@ -5,31 +5,20 @@ data folder of the system): the database and the secret key. The code folder is 
 """
 
 import os
-import secrets
 from pathlib import Path
 from typing import Any
 
 import platformdirs
 import tzlocal
 from csp.constants import NONE, SELF
+from django.utils.functional import lazy
+
+from calmtin.data_folder import secret_key
 
 BASE_DIR = Path(__file__).resolve().parent.parent
 DATA_DIR = Path(os.environ.get("CALM_TIN_DATA") or platformdirs.user_data_dir("calm-tin"))
-DATA_DIR.mkdir(parents=True, exist_ok=True)
-
-
-def _secret_key(file: Path) -> str:
-    """The key of this workshop, made once and readable by its owner only."""
-    try:
-        descriptor = os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-    except FileExistsError:
-        return file.read_text().strip()
-    with os.fdopen(descriptor, "w") as new:
-        new.write(key := secrets.token_urlsafe(50))
-    return key
-
-
-SECRET_KEY = _secret_key(DATA_DIR / "secret-key")
+# Read, or made, when something is first signed; nothing is written while settings are read.
+SECRET_KEY = lazy(lambda: secret_key(DATA_DIR), str)()
 DEBUG = False
 ALLOWED_HOSTS = ["127.0.0.1", "localhost"]
 
@@ -64,7 +53,6 @@ MIDDLEWARE = [
 ]
 
 ROOT_URLCONF = "calmtin.urls"
-WSGI_APPLICATION = "calmtin.wsgi.application"
 
 TEMPLATES = [
     {

@@ -17,9 +17,6 @@ from balmcore.errors import Problem
 from balmcore.units import Display
 from workshop.models import Preferences
 
-# Django's own words for it are no maker's.
-forms.Field.default_error_messages["required"] = "Something has to stand here."
-
 
 class Renderer(TemplatesSetting):
     """Every field of every form is drawn by one template."""

@@ -91,7 +91,11 @@ class Packs:
 
 
 def packs(missing: Decimal, sizes: Sequence[Decimal]) -> Packs:
-    """The missing amount rounded up to packs of a size bought before, the least left over first."""
+    """The missing amount rounded up to packs of a size bought before, the least left over first.
+
+    >>> packs(Decimal(700), [Decimal(500), Decimal(250)])
+    Packs(amount=Decimal('750'), size=Decimal('250'), count=3)
+    """
     usable = [size for size in sizes if size > 0]
     if not usable:
         return Packs(missing, None, 1)

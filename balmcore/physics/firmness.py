@@ -51,7 +51,11 @@ BANDS: tuple[tuple[float, str], ...] = (
 
 
 def word(firmness: float) -> str:
-    """The word for a firmness: runs, gel, soft scoop, pot salve, firm pot, stick, bar, brick."""
+    """The word for a firmness: runs, gel, soft scoop, pot salve, firm pot, stick, bar, brick.
+
+    >>> word(9.9), word(58), word(120)
+    ('runs', 'firm pot', 'brick')
+    """
     return next(name for top, name in BANDS if firmness < top)
 
 

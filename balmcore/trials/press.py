@@ -28,6 +28,9 @@ def press(grams: float, rod_mm: float, resolution_g: float, piece_mm: float | No
 
     ``grams`` of force, rod and piece width in mm. Raises :class:`Problem` for a reading
     under 5 scale divisions or a rod wider than a third of the piece.
+
+    >>> round(press(820, 6, 0.1).firmness, 1)
+    66.8
     """
     if rod_mm not in RODS_MM:
         raise Problem("The rod should be 3, 6 or 10 mm across.", "rod_mm")

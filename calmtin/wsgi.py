@@ -1,8 +1,0 @@
-"""The WSGI door of Calm Tin."""
-
-import os
-
-from django.core.wsgi import get_wsgi_application
-
-os.environ.setdefault("DJANGO_SETTINGS_MODULE", "calmtin.settings")
-application = get_wsgi_application()
