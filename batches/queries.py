@@ -87,7 +87,7 @@ class Weighing:
     typed: str
     problem: str
     other: str
-    deviation_g: Decimal | None
+    deviation: str
     is_off: bool
     lots: tuple[Lot, ...]
     drawn: str
@@ -152,7 +152,7 @@ def account(
                 typed.get(line.ingredient_key, text),
                 problems.get(line.ingredient_key, ""),
                 other.get(line.ingredient_key, ""),
-                gap,
+                _signed(gap, prefs),
                 gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
                 tuple(serving(tracked.get(line.ingredient_key, ()))),
                 ", ".join(_drawn(line, prefs)),
@@ -173,6 +173,11 @@ def account(
         planned,
         verdict.firmness - planned,
     )
+
+
+def _signed(gap: Decimal | None, prefs: Preferences) -> str:
+    """How far over or under, with its sign; nothing before it is weighed."""
+    return "" if gap is None else f"{'+' if gap > 0 else ''}{prefs.show.mass_number(gap)}"
 
 
 def _drawn(line: BatchLine, prefs: Preferences) -> list[str]:

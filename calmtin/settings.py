@@ -64,7 +64,11 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "workshop.context.preferences",
             ],
-            "builtins": ["workshop.templatetags.measures", "workshop.templatetags.pictures"],
+            "builtins": [
+                "workshop.templatetags.measures",
+                "workshop.templatetags.parts",
+                "workshop.templatetags.pictures",
+            ],
         },
     }
 ]

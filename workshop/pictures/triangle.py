@@ -64,6 +64,7 @@ class Map:
     hold: str
     reach: str
     trail: tuple[Stop, ...]
+    trail_path: str
     poured: tuple[Poured, ...]
     dot: tuple[float, float]
     rings: tuple[tuple[float, float], ...]
@@ -106,6 +107,7 @@ def picture(
         "oil": (WIDTH - 4, HEIGHT - 6, "end"),
     }
     tables = shipped()
+    stops = tuple(Stop(number, *at(*place_of(composition)[:2])) for number, composition in trail)
     return Map(
         lands=tuple(
             RegionPath(numbers[band.name], band.name, _path(band), at(*band.label_at) if band.label_at else None)
@@ -114,7 +116,8 @@ def picture(
         window=_path(triangle.window),
         hold=_path(triangle.hold) if triangle.hold else "",
         reach=_line(at(*place[:2]) for place in triangle.reachable) + "Z" if is_narrow(triangle) else "",
-        trail=tuple(Stop(number, *at(*place_of(composition)[:2])) for number, composition in trail),
+        trail=stops,
+        trail_path=_line([*((stop.x, stop.y) for stop in stops), at(wax, butter)]),
         poured=tuple(_poured(composition, tin) for composition, tin in poured),
         dot=at(wax, butter),
         rings=tuple(at(*place_of(other)[:2]) for other in others),

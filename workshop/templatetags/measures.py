@@ -79,6 +79,12 @@ def amount_of(context: template.Context, value: Decimal, is_container: bool) -> 
     return f"{value:.0f} pieces" if is_container else context["show"].mass_text(value)
 
 
+@register.simple_tag(takes_context=True)
+def amount_number(context: template.Context, value: Decimal, is_container: bool) -> str:
+    """Grams in the maker's unit, or pieces, without the unit."""
+    return f"{value:.0f}" if is_container else context["show"].mass_number(value)
+
+
 @register.filter
 def lower_first(name: str) -> str:
     """A name in the middle of a sentence: ``vitamin E``."""
