@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
+from django.core.paginator import Page, Paginator
+
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import percent_text
 from balmcore.making.scaling import Stage, on_grid, pot_stage
@@ -25,7 +27,7 @@ STAGE_WORDS = {
 }
 
 
-MOST_LISTED, NEWEST_DONE = 400, 60
+MOST_CHOSEN, PER_PAGE = 400, 24
 
 
 @dataclass(frozen=True)
@@ -45,6 +47,8 @@ class Agenda:
     open: tuple[BatchCard, ...]
     done: tuple[BatchCard, ...]
     preparations: tuple[Preparation, ...]
+    coming: Page
+    poured: Page
 
     @property
     def has_times(self) -> bool:
@@ -52,13 +56,16 @@ class Agenda:
         return bool(self.preparations) or any(entry.batch.starts_at for entry in self.open)
 
 
-def agenda(tables: Tables) -> Agenda:
-    """The plan: batches to come with their times, preparations under way, what was poured."""
-    coming = Batch.objects.unpoured().by_time().for_list()
+def agenda(tables: Tables, coming: str = "", poured: str = "") -> Agenda:
+    """The plan, by pages: what is to come by time, preparations under way, what was poured."""
+    first = Paginator(Batch.objects.unpoured().by_time().for_list(), PER_PAGE).get_page(coming)
+    second = Paginator(Batch.objects.poured().for_list(), PER_PAGE).get_page(poured)
     return Agenda(
-        tuple(batch_card(batch, tables) for batch in coming[:MOST_LISTED]),
-        tuple(batch_card(batch, tables) for batch in Batch.objects.poured().for_list()[:NEWEST_DONE]),
+        tuple(batch_card(batch, tables) for batch in first.object_list),
+        tuple(batch_card(batch, tables) for batch in second.object_list),
         tuple(Preparation.objects.filter(finished_on=None)),
+        first,
+        second,
     )
 
 

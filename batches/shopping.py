@@ -36,8 +36,7 @@ class Wanted:
     def receive(self) -> str:
         """Where to write it down once it is bought."""
         amount = f"{self.packs.amount.normalize():f}{'' if self.is_container else ' g'}"
-        item = f"{'c' if self.is_container else 'i'}:{self.key}"
-        return f"{reverse('pantry:stock')}?{urlencode({'item': item, 'amount': amount})}"
+        return f"{reverse('pantry:stock')}?{urlencode({'item': self.key, 'amount': amount})}"
 
 
 @dataclass(frozen=True)

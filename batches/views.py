@@ -28,7 +28,9 @@ from workshop.web import Fields, Request
 @require_GET
 def batch_list(request: Request) -> HttpResponse:
     """The plan: what is to come and when, and what was poured."""
-    return render(request, "batches/list.html", {"agenda": queries.agenda(request.tables)})
+    asked = Fields(request.GET)
+    agenda = queries.agenda(request.tables, asked.text("coming"), asked.text("poured"))
+    return render(request, "batches/list.html", {"agenda": agenda})
 
 
 def plan(request: Request) -> HttpResponse:
@@ -127,7 +129,7 @@ def method(request: Request, pk: int) -> HttpResponse:
 def shopping_list(request: Request) -> HttpResponse:
     """What chosen batches need and the stock lacks."""
     chosen = [int(pk) for pk in Fields(request.GET).texts("batch") if pk.isascii() and pk.isdigit() and len(pk) < 16]
-    batches = list(Batch.objects.for_page().filter(pk__in=chosen[: queries.MOST_LISTED]))
+    batches = list(Batch.objects.for_page().filter(pk__in=chosen[: queries.MOST_CHOSEN]))
     return render(request, "batches/shopping.html", {"list": shopping(batches, request.tables)})
 
 

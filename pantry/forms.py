@@ -209,11 +209,9 @@ class ReceiveForm(forms.Form):
         super().__init__(*arguments, **options)
         self.prefs, self.tables, self.vessels = prefs, tables, vessels
         own_vessels = [(key, vessel.name) for key, vessel in vessels.items() if vessel.kind != "vessel"]
-        # Container and own-ingredient keys may look alike, so the form's own keys say which is meant.
-        items = [(role, [(f"i:{key}", name) for key, name in pairs]) for role, pairs in ingredient_choices(tables)]
-        vessel_items = [(f"c:{key}", name) for key, name in own_vessels]
+        items = ingredient_choices(tables)
         self.fields["item"] = forms.ChoiceField(
-            label="What", choices=[("", "choose"), *items, ("Containers", vessel_items)]
+            label="What", choices=[("", "choose"), *items, ("Containers", own_vessels)]
         )
         self.fields["amount"] = forms.CharField(
             label="How much", max_length=80, help_text="500 g, 17.6 oz, 1 L; for containers, how many."
@@ -229,10 +227,9 @@ class ReceiveForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         """The amount in grams or pieces, and days that can be."""
         data: dict[str, Any] = self.cleaned_data
-        kind, _, key = data.get("item", "").partition(":")
         if text := data.get("amount"):
             try:
-                data["amount"] = self._amount(text, kind == "c", key)
+                data["amount"] = self._amount(text, data.get("item", ""))
             except Problem as problem:
                 self.add_error("amount", problem.sentence)
         days = {name: data.get(name) for name in ("bought", "opened", "best_before")}
@@ -240,8 +237,8 @@ class ReceiveForm(forms.Form):
             self.add_error(name, sentence)
         return data
 
-    def _amount(self, text: str, is_container: bool, key: str) -> Decimal:
-        if is_container:
+    def _amount(self, text: str, key: str) -> Decimal:
+        if key in self.vessels:
             return Decimal(units.count(text, int(MOST)))
         item = self.tables.ingredients.get(key)
         density = item.density_g_ml if item else None
@@ -253,9 +250,10 @@ class ReceiveForm(forms.Form):
     def purchase(self) -> Purchase:
         """The lot to receive."""
         data = self.cleaned_data
-        kind, _, key = data["item"].partition(":")
         names = ("supplier", "code", "bought", "opened", "best_before", "price")
-        return Purchase(key, data["amount"], kind == "c", **{name: data[name] for name in names})
+        return Purchase(
+            data["item"], data["amount"], data["item"] in self.vessels, **{name: data[name] for name in names}
+        )
 
 
 class LotForm(forms.Form):

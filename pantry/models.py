@@ -140,7 +140,13 @@ class Lot(models.Model):
         RANCID = "rancid", "Rancid"
         RECALLED = "recalled", "Recalled"
 
+    class Origin(models.TextChoices):
+        BOUGHT = "bought", "Bought"
+        PREPARED = "prepared", "Prepared here"
+        LEFTOVER = "leftover", "Rest of a melt"
+
     item_key = models.CharField(max_length=60, db_index=True)
+    origin = models.CharField(max_length=8, choices=Origin, default=Origin.BOUGHT)
     is_container = models.BooleanField(default=False)
     supplier = models.CharField(max_length=120, blank=True)
     code = models.CharField(max_length=60, blank=True)

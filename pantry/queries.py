@@ -5,15 +5,17 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
+from django.core.paginator import Page, Paginator
 from django.db.models import Prefetch, Q, QuerySet
 from django.utils import timezone
 
 from balmcore.making.cost import Price
 from balmcore.making.stock import first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
-from pantry.models import LEFTOVER, Entry, Lot, OwnContainer, Preparation
+from pantry.models import Entry, Lot, OwnContainer, Preparation
 
 SOON_DAYS = 60
+ITEMS_PER_PAGE, LOTS_LISTED = 40, 3
 
 
 def containers() -> dict[str, Container]:
@@ -30,6 +32,7 @@ def containers() -> dict[str, Container]:
             row.empty_g,
             (),
             "",
+            is_own=True,
         )
         for row in OwnContainer.objects.all()
     }
@@ -77,7 +80,7 @@ def serving(lots: Iterable[Lot]) -> list[Lot]:
 
 
 @dataclass(frozen=True)
-class Shown:
+class LotRow:
     """A lot on the shelf. ``full`` is how much of it is left, 0 to 100."""
 
     lot: Lot
@@ -87,55 +90,70 @@ class Shown:
 
 @dataclass(frozen=True)
 class Stock:
-    """All lots of one ingredient or container. ``left`` counts good lots alone, ``worth`` what
-    they cost, None when a price is missing."""
+    """All lots of one ingredient or container, those that serve first on top. ``left`` counts good
+    lots alone, ``worth`` what they cost, None when a price is missing; ``more`` are lots not listed."""
 
     key: str
     name: str
     is_container: bool
     left: Decimal
     worth: Decimal | None
-    lots: tuple[Shown, ...]
+    lots: tuple[LotRow, ...]
+    more: int = 0
 
 
-def stock(tables: Tables, words: str = "", empty: bool = False) -> list[Stock]:
-    """Every item with lots, by name; empty lots only when asked for. Two queries."""
-    vessels, today = containers(), timezone.localdate()
+@dataclass(frozen=True)
+class StockPage:
+    """One page of the stock, by name."""
+
+    items: tuple[Stock, ...]
+    page: Page
+
+
+def stock(tables: Tables, words: str = "", empty: bool = False, page: str = "") -> StockPage:
+    """The items that have lots, by name; empty lots only when asked for. Of an item with many lots
+    those that serve next are listed. Two queries."""
+    vessels = containers()
     parts = words.lower().split()[:8]
-    found = []
+    found: list[tuple[str, list[Lot]]] = []
     for key, lots in _by_item(Lot.objects.all() if empty else Lot.objects.filter(left__gt=0)).items():
         name = name_of(key, tables, vessels)
         told = f"{name} {' '.join(f'{lot.supplier} {lot.code} {lot.state}' for lot in lots)}".lower()
         if all(part in told for part in parts):
-            found.append(_stock(key, name, lots, today))
-    return sorted(found, key=lambda item: (item.is_container, item.name.lower()))
+            found.append((name, lots))
+    found.sort(key=lambda item: (item[1][0].is_container, item[0].lower()))
+    paged = Paginator(found, ITEMS_PER_PAGE).get_page(page)
+    return StockPage(tuple(_stock(name, lots, LOTS_LISTED) for name, lots in paged.object_list), paged)
 
 
 def stock_of(key: str, name: str) -> Stock | None:
     """All lots of one ingredient, empty ones too; None when there never was one."""
     lots = list(Lot.objects.filter(item_key=key))
-    return _stock(key, name, lots, timezone.localdate()) if lots else None
+    return _stock(name, lots, len(lots)) if lots else None
 
 
-def _stock(key: str, name: str, lots: list[Lot], today: date) -> Stock:
+def _stock(name: str, lots: list[Lot], listed: int) -> Stock:
     good = [lot for lot in lots if lot.state == Lot.State.GOOD]
     ordered = serving(lots)
-    ordered += [lot for lot in lots if lot not in ordered]
+    served = {lot.pk for lot in ordered}
+    ordered += [lot for lot in lots if lot.pk not in served]
     costs = [None if lot.price is None else lot.price * lot.left / lot.received for lot in good]
     known = [cost for cost in costs if cost is not None]
+    today = timezone.localdate()
     return Stock(
-        key,
+        lots[0].item_key,
         name,
         lots[0].is_container,
         sum((lot.left for lot in good), Decimal(0)),
         sum(known, Decimal(0)) if len(known) == len(costs) else None,
-        tuple(_shown(lot, today) for lot in ordered),
+        tuple(_lot_row(lot, today) for lot in ordered[:listed]),
+        max(len(ordered) - listed, 0),
     )
 
 
-def _shown(lot: Lot, today: date) -> Shown:
+def _lot_row(lot: Lot, today: date) -> LotRow:
     soon = lot.best_before is not None and (lot.best_before - today).days <= SOON_DAYS
-    return Shown(lot, round(100 * lot.left / lot.received) if lot.left < lot.received else 100, soon)
+    return LotRow(lot, round(100 * lot.left / lot.received) if lot.left < lot.received else 100, soon)
 
 
 def lots_of(keys: Iterable[str]) -> dict[str, list[Lot]]:
@@ -179,7 +197,7 @@ def prices_of(lots: Mapping[str, Sequence[Lot]]) -> dict[str, Price]:
 def pack_sizes(keys: Iterable[str]) -> dict[str, list[Decimal]]:
     """Amounts in which items were bought before, by item; what the workshop made itself is no pack."""
     found: dict[str, list[Decimal]] = {}
-    bought = Lot.objects.filter(item_key__in=set(keys), preparation=None).exclude(item_key__startswith=LEFTOVER)
+    bought = Lot.objects.filter(item_key__in=set(keys), origin=Lot.Origin.BOUGHT)
     for key, amount in bought.values_list("item_key", "received").distinct():
         found.setdefault(key, []).append(amount)
     return found

@@ -37,6 +37,7 @@ class Purchase:
     best_before: date | None = None
     price: Decimal | None = None
     note: str = ""
+    origin: Lot.Origin = Lot.Origin.BOUGHT
 
 
 def odd_days(bought: date | None, opened: date | None, best_before: date | None) -> dict[str, str]:
@@ -71,6 +72,7 @@ def receive(purchase: Purchase) -> Lot:
         received=purchase.amount,
         left=purchase.amount,
         price=purchase.price,
+        origin=purchase.origin,
     )
     Entry.objects.create(lot=lot, kind=Entry.Kind.RECEIVED, amount=purchase.amount, note=purchase.note)
     return lot
@@ -153,7 +155,8 @@ def keep_leftover(name: str, composition: Composition, grams: Decimal, note: str
         if (share := round(line.share / whole.total, 6)) > 0
     )
     # The pieces of its batch have paid for it.
-    return receive(Purchase(leftover.key, grams, bought=leftover.made_on, price=Decimal(0), note=note))
+    origin = Lot.Origin.LEFTOVER
+    return receive(Purchase(leftover.key, grams, bought=leftover.made_on, price=Decimal(0), note=note, origin=origin))
 
 
 @transaction.atomic
@@ -193,9 +196,9 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
         )
         key = own.key
     share = percent_text(round(yield_g / given, 3), 0)
-    lot = receive(
-        Purchase(key, yield_g, supplier="this workshop", bought=day, note=f"{preparation.name}, yield {share} %")
-    )
+    note = f"{preparation.name}, yield {share} %"
+    origin = Lot.Origin.PREPARED
+    lot = receive(Purchase(key, yield_g, supplier="this workshop", bought=day, note=note, origin=origin))
     Preparation.objects.filter(pk=preparation.pk).update(lot=lot)
     return lot
 

@@ -29,8 +29,19 @@ def stock(request: Request) -> HttpResponse:
         return redirect("pantry:stock")
     words, empty = asked.text("q"), bool(asked.text("empty"))
     template = "pantry/_stock.html" if request.htmx else "pantry/stock.html"
-    context = {"form": form, "items": queries.stock(request.tables, words, empty), "q": words, "empty": empty}
+    found = queries.stock(request.tables, words, empty, asked.text("page"))
+    context = {"form": form, "stock": found, "q": words, "empty": empty}
     return render(request, template, context, status=400 if form.errors else 200)
+
+
+@require_GET
+def lots(request: Request, key: str) -> HttpResponse:
+    """Every lot of one ingredient or container, empty ones too."""
+    name = queries.name_of(key, request.tables)
+    found = queries.stock_of(key, name)
+    if found is None:
+        raise Http404
+    return render(request, "pantry/lots.html", {"item": found, "name": name})
 
 
 def lot(request: Request, pk: int) -> HttpResponse:

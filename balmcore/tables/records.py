@@ -132,6 +132,7 @@ class Container:
     empty_g: float | None
     suits: tuple[str, ...]
     note: str
+    is_own: bool = False
 
 
 @dataclass(frozen=True)

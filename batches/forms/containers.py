@@ -31,7 +31,7 @@ def by_suit(kind: Kind, containers: Mapping[str, Container]) -> list[Container]:
 
     def place(container: Container) -> int:
         matches = [n for n, family in enumerate(suits) if family in container.suits]
-        return matches[0] if matches else len(suits) + (not container.key.startswith("own-"))
+        return matches[0] if matches else len(suits) + (not container.is_own)
 
     return sorted((c for c in containers.values() if c.kind != "vessel"), key=place)
 

@@ -172,7 +172,7 @@ class StockTests(PlanCase):
                 "tin_screw_60": (D(2), 1, D(4)),
             },
         )
-        self.assertContains(page, "/pantry/?item=i%3Abeeswax_yellow&amp;amount=40+g")
+        self.assertContains(page, "/pantry/?item=beeswax_yellow&amp;amount=40+g")
         self.weigh(batch, actual_of_beeswax_yellow="40")
         page = self.client.get("/batches/shopping", {"batch": batch.pk})
         self.assertEqual([item.key for item in page.context["list"].wanted], ["lavender", "tin_screw_60"])

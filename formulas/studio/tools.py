@@ -19,7 +19,6 @@ from balmcore.making.cost import Price, per_gram
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Ingredient, Kind, Role
 from formulas.studio.state import State
-from pantry.models import LEFTOVER
 from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.web import Fields, Reading
@@ -129,6 +128,8 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> ReachT
     if problems or values[0] is None or values[1] is None:
         return made
     limits = most_scent(state.composition, state.audience, state.area, prefs.scent_policy)
+    # What is left of a melt was paid for by its pieces: it is not for less that one takes more of it.
+    rests = {item.key for item in state.composition.ingredients if item.made_of}
     target = Target(
         values[0],
         values[1],
@@ -138,7 +139,7 @@ def _reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> ReachT
         vegan=vegan,
         without=_words(without),
         most=tuple((key, float(share)) for key, share in limits.items()),
-        prices=tuple((key, float(price.each)) for key, price in known.items() if not key.startswith(LEFTOVER)),
+        prices=tuple((key, float(price.each)) for key, price in known.items() if key not in rests),
         cheaper=cheaper,
     )
     try:

@@ -19,7 +19,7 @@ from tests.pages import Data, form_data
 
 class StockTests(TestCase):
     def receive(self, status: int = 302, **changes: str) -> HttpResponse:
-        typed = {"item": "i:olive_oil", "amount": "500 g", **changes}
+        typed = {"item": "olive_oil", "amount": "500 g", **changes}
         data = form_data(self.client.get("/pantry/"), "receive", **typed)
         response = self.client.post("/pantry/", data)
         self.assertEqual(response.status_code, status)

@@ -22,6 +22,14 @@ def options(choices: Iterable[Any], chosen: object) -> dict[str, Any]:
     return {"options": pairs, "chosen": chosen}
 
 
+@register.simple_tag(takes_context=True)
+def page_address(context: template.Context, number: int, name: str = "") -> str:
+    """The address of the same page at another page of a list, whose number it calls ``name``."""
+    query = context["request"].GET.copy()
+    query[name or "page"] = number
+    return f"?{query.urlencode()}"
+
+
 @register.filter
 def price(amount: Decimal | None) -> str:
     """An amount of money to the cent, nothing for None."""
