@@ -4,8 +4,9 @@ VENV := .venv
 BIN := $(VENV)/bin
 PORT ?= 8040
 DEMO := $(CURDIR)/.demo
+TESTS := $(BIN)/python -W error::RuntimeWarning manage.py test --settings calmtin.test_settings --parallel 2
 
-.PHONY: demo run test lint bench shots clean
+.PHONY: demo run test quick lint bench shots clean
 
 # The demo workshop, fresh each time, at http://127.0.0.1:8040/ (or the next free port).
 demo: $(VENV)/.ready
@@ -20,14 +21,19 @@ run: $(VENV)/.ready
 
 # All tests, those in a real browser too.
 test: $(VENV)/.ready-dev chromium
-	$(BIN)/python -W error::RuntimeWarning manage.py test --settings calmtin.test_settings
+	$(TESTS)
 
-# Style, types and templates.
+# The tests that need no browser.
+quick: $(VENV)/.ready-dev
+	$(TESTS) --exclude-tag browser
+
+# Style, types, templates, and who may import whom.
 lint: $(VENV)/.ready-dev
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/djlint --quiet --lint calmtin workshop pantry formulas batches pours
+	$(BIN)/lint-imports --no-cache
 
 # Timings, as ratios to bare work in the same run.
 bench: $(VENV)/.ready-dev

@@ -1,10 +1,13 @@
 """What pages of the apps below show of pours."""
 
+from decimal import Decimal
+
 from django.urls import reverse
 
 from balmcore.composition import Composition
-from balmcore.tables import Tables
-from batches.models import Batch
+from balmcore.making.scaling import in_pot
+from balmcore.tables import Ingredient, Tables
+from batches.models import Batch, BatchLine
 from batches.points import pour_address
 from formulas.models import Version
 from formulas.points import judged_pours
@@ -16,16 +19,21 @@ from workshop.pictures.tin import Tin, tin
 
 @judged_pours.register
 def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
-    """The judged pours of a formula, the oldest version first. Two queries, one while there is none."""
-    pours = Pour.objects.filter(batch__version__formula=version.formula_id, verdict__gt="")
+    """The judged pours of a formula, the oldest version first. One query."""
+    lines = BatchLine.objects.filter(
+        batch__version__formula=version.formula_id, batch__state=Batch.State.POURED, batch__pour__verdict__gt=""
+    ).order_by("batch__version__number", "batch", "position")
+    pots: dict[tuple[object, ...], list[tuple[Ingredient, Decimal | None, Decimal]]] = {}
+    pour = ("batch", "batch__pour__verdict", "batch__pour__measured", "batch__pour__predicted")
+    for *told, key, actual, target in lines.values_list(*pour, "ingredient_key", "actual_g", "target_g"):
+        pots.setdefault(tuple(told), []).append((tables.ingredient(key), actual, target))
     found = []
-    for pour in (
-        pours.order_by("batch__version__number", "batch").select_related("batch").prefetch_related("batch__lines")
-    ):
-        composition = pour.batch.to_composition(tables)
-        firmness = pour.predicted if pour.measured is None else pour.measured
-        name = f"Batch {pour.batch_id}, {pour.verdict}"
-        found.append((composition, tin(composition.role_shares(), firmness, "judged", name)))
+    for (batch, verdict, measured, predicted), pot in pots.items():
+        composition = in_pot(pot)
+        firmness = predicted if measured is None else measured
+        assert isinstance(firmness, float)
+        picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")
+        found.append((composition, picture))
     return found
 
 

@@ -57,6 +57,12 @@ class BrowserTestCase(StaticLiveServerTestCase):
         """The page before was a refusal (400), which the browser notes as a complaint: one is taken back."""
         self.complaints.remove(next(said for said in self.complaints if "status of 400" in said))
 
+    def box(self, selector: str) -> dict[str, float]:
+        """Where an element lies; it has to be there."""
+        found = self.page.locator(selector).bounding_box()
+        assert found is not None, f"no {selector}"
+        return {name: float(found[name]) for name in ("x", "y", "width", "height")}
+
     def says(self, selector: str, text: str, page: Page | None = None) -> None:
         """Wait until an element holds a text."""
         expect((page or self.page).locator(selector)).to_contain_text(text)

@@ -1,10 +1,15 @@
 """Reads forms out of pages, so that tests post what a page really holds."""
 
 from html.parser import HTMLParser
-
-from django.http import HttpResponse
+from typing import Protocol
 
 Data = dict[str, list[str]]
+
+
+class Answer(Protocol):
+    """Whatever holds a page."""
+
+    content: bytes
 
 
 class _Form(HTMLParser):
@@ -48,7 +53,7 @@ class _Form(HTMLParser):
             self.inside = False
 
 
-def form_data(response: HttpResponse, wanted: str, **changes: str | list[str]) -> Data:
+def form_data(response: Answer, wanted: str, **changes: str | list[str]) -> Data:
     """The fields of the form with that id or class, as a browser would send them, with changes."""
     parser = _Form(wanted)
     parser.feed(response.content.decode())

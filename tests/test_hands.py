@@ -123,19 +123,19 @@ class HandsTests(BrowserTestCase):
     def test_the_dot_is_dragged_and_the_numbers_follow_the_hand(self) -> None:
         """Dragged towards wax the balm turns to a bar, in one piece, and a key moves it on by one percent."""
         self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
-        mouse, box = self.page.mouse, self.page.locator("#map-dot").bounding_box()
+        mouse, box = self.page.mouse, self.box("#map-dot")
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         mouse.move(x, y)
         mouse.down()
         for step in range(1, 21):
             mouse.move(x - 2 * step, y - 4 * step)
-        at = self.page.locator("#map-dot").bounding_box()
+        at = self.box("#map-dot")
         self.assertAlmostEqual(at["x"] + at["width"] / 2, x - 40, delta=1.5)
         mouse.up()
         self.says("#word", "bar")
         self.says("#total", "100.00 %")
         # 80 pixels up the map's rise, from 17 of 99 percent wax: where the hand let go.
-        rise = 256.34 * self.page.locator("#map").bounding_box()["width"] / 340
+        rise = 256.34 * self.box("#map")["width"] / 340
         wax = 99 * (17 / 99 + 80 / rise)
         self.page.wait_for_function(
             "wax => Math.abs(document.getElementById('percent-beeswax_yellow').value - wax) < 0.4", arg=wax
@@ -194,7 +194,7 @@ class HandsTests(BrowserTestCase):
             self.page.locator(".pick").first.click()
             expect(self.page.locator(".line-row")).to_have_count(number)
         for selector in (".lines", ".verdict", ".curve-box", ".map-box", "#total", ".cautions"):
-            box = self.page.locator(selector).bounding_box()
+            box = self.box(selector)
             self.assertLessEqual(box["y"] + box["height"], 800, selector)
         for width, height in ((1024, 768), (390, 844)):
             self.page.set_viewport_size({"width": width, "height": height})
@@ -220,7 +220,8 @@ class HandsTests(BrowserTestCase):
         """Fifteen lines, three of them flagged, on A4 and on Letter: one page each."""
         keys = ["beeswax_yellow", "candelilla_wax", "rice_bran_wax", "cocoa_butter", "shea_butter", "mango_butter",
                 "kokum_butter", "coconut_oil", "olive_oil", "castor_oil", "jojoba_oil", "arrowroot"]  # fmt: skip
-        parts = {**dict.fromkeys(keys, "0.08"), "vitamin_e_oil": "0.01", "lavender": "0.01", "mandarin": "0.02"}
+        parts = dict.fromkeys(keys, D("0.08"))
+        parts |= {"vitamin_e_oil": D("0.01"), "lavender": D("0.01"), "mandarin": D("0.02")}
         version = begin("Skerry", "hand_balm", Composition.of(parts)).versions.get()
         tin = [Filling("tin_screw_30", 31, 0.9, 2)]
         known = shipped().containers

@@ -26,20 +26,19 @@ STEPS = 50
 SCALE_TOP = 130.0
 CLEAR_OF_DOT = 7  # grid steps between the dot and a band's name
 
-Ring = tuple[tuple[float, float], ...]
 Place = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
 class Region:
-    """An area of the triangle between two firmnesses. ``rings`` are closed outlines in
-    (wax, butter) coordinates; holes are rings too (fill by the even-odd rule). ``label_at`` is
+    """An area of the triangle between two firmnesses. ``rings`` are closed outlines, each (N, 2) of
+    (wax, butter); holes are rings too (fill by the even-odd rule). ``label_at`` is
     a place well inside the largest part."""
 
     name: str
     low: float
     high: float
-    rings: tuple[Ring, ...]
+    rings: tuple[Array, ...]
     label_at: tuple[float, float] | None
 
 
@@ -191,15 +190,19 @@ def survey(
 
     field, *more = fields()
     contours = _contours(field)
+    numbers = np.searchsorted([top for top, _ in BANDS], np.nan_to_num(field, nan=np.inf), side="right")
+    numbers[np.isnan(field)] = -1
+    depths = _depths(numbers)
     bands, low = [], -1.0
-    for high, name in BANDS:
-        bands.append(_region(contours, field, name, (low, min(high, SCALE_TOP)), place))
+    for number, (high, name) in enumerate(BANDS):
+        anchor = label_anchor(np.where(numbers == number, depths, 0), place)
+        bands.append(_region(contours, name, (low, min(high, SCALE_TOP)), anchor))
         low = high
     roles = composition.role_shares()
     return Triangle(
         bands=tuple(band for band in bands if band.rings),
-        window=_region(contours, field, "window", window),
-        hold=_region(_contours(more[0]), more[0], "hold", (hold[0], SCALE_TOP)) if hold else None,
+        window=_region(contours, "window", window),
+        hold=_region(_contours(more[0]), "hold", (hold[0], SCALE_TOP)) if hold else None,
         reachable=reachable(composition),
         place=place,
         stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
@@ -214,32 +217,48 @@ def _contours(field: Array) -> contourpy.ContourGenerator:
 
 def _region(
     contours: contourpy.ContourGenerator,
-    field: Array,
     name: str,
     between: tuple[float, float],
-    place: Place | None = None,
+    anchor: tuple[float, float] | None = None,
 ) -> Region:
-    """The region of a band; with the composition's place it is to bear its name."""
+    """The region of a band, which bears its name at the anchor."""
     low, high = between
     outlines = contourpy.convert_filled(contours.filled(low, high), contours.fill_type, contourpy.FillType.OuterOffset)
-    rings: list[Ring] = []
-    for outline, cuts in zip(*outlines, strict=True):
-        for start, end in pairwise(cuts):
-            # contourpy's x runs along the second axis (butter), y along the first (wax).
-            rings.append(tuple(map(tuple, (outline[start:end, ::-1] / STEPS).tolist())))
-    anchor = label_anchor((field >= low) & (field < high), place) if place is not None and rings else None
-    return Region(name, low, high, tuple(rings), anchor)
+    # contourpy's x runs along the second axis (butter), y along the first (wax).
+    rings = tuple(
+        outline[start:end, ::-1] / STEPS
+        for outline, cuts in zip(*outlines, strict=True)
+        for start, end in pairwise(cuts)
+    )
+    return Region(name, low, high, rings, anchor if rings else None)
 
 
-def label_anchor(inside: NDArray[np.bool_], away_from: Place) -> tuple[float, float] | None:
-    """A grid place deep inside an area and not under the composition's dot; None when it is too thin."""
-    depth = np.zeros(inside.shape, dtype=int)
-    padded = np.zeros((inside.shape[0] + 2, inside.shape[1] + 2), dtype=bool)
-    layer = inside
+def _depths(numbers: NDArray[np.intp]) -> NDArray[np.intp]:
+    """How many steps each grid place lies inside the area of its number, counted from 1 at its border."""
+    layer = numbers >= 0
+    depth = np.zeros(numbers.shape, dtype=np.intp)
+    same_down = np.zeros(numbers.shape, dtype=bool)
+    same_right = np.zeros(numbers.shape, dtype=bool)
+    same_down[:-1] = numbers[:-1] == numbers[1:]
+    same_right[:, :-1] = numbers[:, :-1] == numbers[:, 1:]
     while layer.any():
         depth += layer
-        padded[1:-1, 1:-1] = layer
-        layer = layer & padded[:-2, 1:-1] & padded[2:, 1:-1] & padded[1:-1, :-2] & padded[1:-1, 2:]
+        inner = layer.copy()
+        inner[:-1] &= layer[1:] & same_down[:-1]
+        inner[1:] &= layer[:-1] & same_down[:-1]
+        inner[:, :-1] &= layer[:, 1:] & same_right[:, :-1]
+        inner[:, 1:] &= layer[:, :-1] & same_right[:, :-1]
+        inner[[0, -1]] = False
+        inner[:, [0, -1]] = False
+        layer = inner
+    return depth
+
+
+def label_anchor(depth: NDArray[np.intp], away_from: Place) -> tuple[float, float] | None:
+    """A grid place deep inside an area and not under the composition's dot; None when it is too thin.
+
+    ``depth`` counts the steps to its border, 0 outside.
+    """
     if depth.max() < 3:
         return None
     deepest = np.argwhere(depth >= depth.max() - (depth.max() < 6))

@@ -10,7 +10,7 @@ shown as 0. The exponent is that of fat networks and wax gels, whose yield rises
 third power of solids (Haighton 1959; Narine & Marangoni 1999).
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property, lru_cache
@@ -34,6 +34,7 @@ CLEAR_SOLIDS = 0.001
 UNDERCOOLING_FAT_K = 2.0
 UNDERCOOLING_WAX_K = 1.0
 COLDEST_C, HOTTEST_C = -20.0, 110.0
+COARSE_C: Array = np.linspace(COLDEST_C, HOTTEST_C, int(HOTTEST_C - COLDEST_C) + 1)
 # Keeps the arrays of liquids alone whole: it melts, and none of them holds it.
 ABSENT = Species("absent", 60.0, 1e5, 500.0)
 
@@ -57,6 +58,11 @@ def word(firmness: float) -> str:
     ('runs', 'firm pot', 'brick')
     """
     return next(name for top, name in BANDS if firmness < top)
+
+
+def words_of(firmness: Array) -> list[str]:
+    """The words for many firmnesses, (N,)."""
+    return [BANDS[n][1] for n in np.searchsorted([top for top, _ in BANDS], firmness, side="right").tolist()]
 
 
 def firmness_of(yield_pa: Array) -> Array:
@@ -158,7 +164,11 @@ class Basis:
         x = self.per_gram @ (shares / shares.sum(axis=1, keepdims=True)).T
         mass, strong = x[count : 2 * count], x[2 * count : 3 * count]
         liquid, volume, powder = x[3 * count :]
-        solid = 1 - molten_part(x[:count, :, None], soluble[:, None, :], liquid[:, None])
+        moles = x[:count]
+        if len(shares) > len(temps_c):  # the longer axis last: arrays are walked in long strides
+            solid = 1 - molten_part(moles[:, None, :], soluble[:, :, None], liquid[None, :]).transpose(0, 2, 1)
+        else:
+            solid = 1 - molten_part(moles[:, :, None], soluble[:, None, :], liquid[:, None])
         structuring = np.einsum("kp,kpt->pt", strong, solid) / np.maximum(1 - powder / volume, 1e-9)[:, None]
         yield_pa = stiffness * structuring**EXPONENT / (1 + overrun) ** 2
         return State(solid, mass, structuring, yield_pa)
@@ -195,12 +205,14 @@ class Prediction:
         return {}
 
     @cached_property
+    def _coarse(self) -> State:
+        """The state at every kelvin, where every search for a temperature begins."""
+        return self._state(COARSE_C)
+
+    @cached_property
     def clear_c(self) -> float | None:
         """The lowest temperature without solids; None when it is clear throughout."""
-        shares = self.composition.shares[None, :]
-        return _highest(
-            lambda temps: basis(self.composition.ingredients).state(shares, temps).solid_share[0] >= CLEAR_SOLIDS
-        )
+        return self._highest(lambda state: state.solid_share[0] >= CLEAR_SOLIDS)
 
     @cached_property
     def set_c(self) -> float | None:
@@ -208,8 +220,10 @@ class Prediction:
         if self.clear_c is None:
             return None
         compiled, shares = basis(self.composition.ingredients), self.composition.shares
-        solids = compiled.solids_by_ingredient(shares, self.clear_c - 0.5).sum()
-        waxes = compiled.solids_by_ingredient(shares, self.clear_c - 0.5, compiled.wax_per_gram).sum()
+        solid = compiled.state(shares[None, :], np.array([self.clear_c - 0.5])).solid[:, 0, 0]
+        solids, waxes = (
+            float(solid @ per_gram @ shares) for per_gram in (compiled.mass_per_gram, compiled.wax_per_gram)
+        )
         return self.clear_c - (UNDERCOOLING_WAX_K if 2 * waxes > solids else UNDERCOOLING_FAT_K)
 
     def _state(self, temps_c: Array) -> State:
@@ -219,19 +233,43 @@ class Prediction:
         """The state at many temperatures; arrays are (1, T)."""
         return self._state(np.asarray(temps_c, dtype=float))
 
+    def look_up(self, temps_c: Iterable[float]) -> None:
+        """Work out the firmness at some temperatures in one go: they will be asked for one by one."""
+        fresh = [temp for temp in dict.fromkeys(temps_c) if temp not in self._known]
+        if fresh:
+            self._known.update(zip(fresh, self.curve(fresh).firmness[0].tolist(), strict=True))
+
     def firmness_at(self, temp_c: float) -> float:
         """Firmness at one temperature, not below 0."""
-        if temp_c not in self._known:
-            self._known[temp_c] = float(self.curve([temp_c]).firmness[0, 0])
+        self.look_up((temp_c,))
         return self._known[temp_c]
 
     def hold_c(self, firmness: float) -> float | None:
         """The highest temperature with at least that firmness, or None when there is none."""
-        return _highest(lambda temps: self.curve(temps).unclipped[0] >= firmness)
+        return self._highest(lambda state: state.unclipped[0] >= firmness)
 
     def word_at(self, temp_c: float) -> str:
         """The word for the firmness at a temperature."""
         return word(self.firmness_at(temp_c))
+
+    def _highest(self, holds: Callable[[State], NDArray[np.bool_]]) -> float | None:
+        """The highest temperature at which ``holds``, which must fail for good above it.
+
+        A grid of one kelvin, then two of 32 parts: to a thousandth of a kelvin.
+        """
+        temps, state = COARSE_C, self._coarse
+        for last in (False, False, True):
+            true = np.flatnonzero(holds(state))
+            if not true.size:
+                return None
+            low = float(temps[true[-1]])
+            if true[-1] == len(temps) - 1:
+                return low
+            high = float(temps[true[-1] + 1])
+            if not last:
+                temps = np.linspace(low, high, 33)
+                state = self._state(temps)
+        return (low + high) / 2
 
 
 def predict(composition: Composition, overrun: float = 0.0) -> Prediction:
@@ -251,21 +289,3 @@ def predict(composition: Composition, overrun: float = 0.0) -> Prediction:
 def clear_alone(item: Ingredient) -> float | None:
     """Where an ingredient alone is clear: the order in which things melt. None for a liquid."""
     return predict(Composition((Line(item, Decimal(1)),))).clear_c
-
-
-def _highest(holds: Callable[[Array], NDArray[np.bool_]]) -> float | None:
-    """The highest temperature at which ``holds``, which must fail for good above it.
-
-    A grid of one kelvin, then two of 32 parts: three calls, to a thousandth of a kelvin.
-    """
-    low, high = COLDEST_C, HOTTEST_C
-    for parts in (int(HOTTEST_C - COLDEST_C), 32, 32):
-        temps = np.linspace(low, high, parts + 1)
-        true = np.flatnonzero(holds(temps))
-        if not true.size:
-            return None
-        low = float(temps[true[-1]])
-        if true[-1] == parts:
-            return low
-        high = float(temps[true[-1] + 1])
-    return (low + high) / 2

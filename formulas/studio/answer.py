@@ -17,7 +17,7 @@ from formulas.studio.state import LineInput, State
 from formulas.studio.tools import Tool
 from workshop.models import Preferences
 from workshop.pictures import triangle
-from workshop.pictures.curve import Curve, curve
+from workshop.pictures.curve import CURVE_TITLE_C, Curve, curve
 from workshop.pictures.tin import Tin, tin
 
 BAR = 26.0  # width of a whole bar
@@ -95,6 +95,7 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
     if composition.total <= 0:
         return replace(base, groups=_groups(state, {}))
     prediction = predict(composition, kind.overrun)
+    prediction.look_up((WINDOW_C, SKIN_C, *prefs.rooms, *CURVE_TITLE_C))
     verdict = judge(prediction, kind, prefs.show)
     offers = tool.offers if tool else ()
     places = {

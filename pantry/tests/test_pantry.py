@@ -36,7 +36,7 @@ class StockTests(TestCase):
         """17.6 oz, 1 L by the oil's density, 24 tins; worth and soonest date stand in the stock."""
         self.receive(amount="17,6 oz", price="4,80 €", supplier="Slipway", best_before="2027-05-01")
         self.receive(amount="1 L")
-        self.receive(item="c:tin_screw_60", amount="24", price="15.60")
+        self.receive(item="tin_screw_60", amount="24", price="15.60")
         self.assertEqual(
             [(lot.left, lot.price) for lot in Lot.objects.all()],
             [(D("498.951607"), D("4.80")), (D(914), None), (D(24), D("15.60"))],
@@ -56,7 +56,7 @@ class StockTests(TestCase):
             ({"amount": "a sack"}, "“a sack” is not an amount"),
             ({"bought": "2026-05-02", "best_before": "2026-05-01"}, "It was best before a day on which it was not yet"),
             ({"bought": "2026-05-02", "opened": "2026-05-01"}, "It cannot have been opened before it was bought."),
-            ({"item": "c:tin_screw_60", "amount": "2.5"}, "is not a whole number of pieces"),
+            ({"item": "tin_screw_60", "amount": "2.5"}, "is not a whole number of pieces"),
             ({"item": "", "amount": "5 g"}, "Something has to stand here."),
             ({"price": "-1"}, "A price is not below nothing."),
             ({"bought": "soon"}, "Write the day like 2026-11-30."),

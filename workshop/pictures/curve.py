@@ -1,12 +1,13 @@
 """The curve: firmness against temperature, with places people know and the kind's gate."""
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
-from balmcore.physics.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, word
+from balmcore.composition import Array
+from balmcore.physics.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, words_of
 from balmcore.tables import Kind
 from balmcore.units import Display
 
@@ -18,6 +19,7 @@ HIGHEST = 110.0
 POINTS = 121
 TABLE_EVERY = 4  # points: a row for every 2 degrees
 REFRIGERATOR_C, HOT_CAR_C = 4.0, 50.0
+CURVE_TITLE_C = (WINDOW_C, SKIN_C, 40.0)  # the temperatures its title names
 
 
 @dataclass(frozen=True)
@@ -49,17 +51,28 @@ class Post:
 
 
 @dataclass(frozen=True)
+class Axes:
+    """What stands behind every curve of one maker: grid, words, places, temperatures."""
+
+    firmnesses: tuple[Mark, ...]
+    words: tuple[Mark, ...]
+    places: tuple[Mark, ...]
+    temps: tuple[Mark, ...]
+    left: float = LEFT
+    right: float = WIDTH - RIGHT
+    bottom: float = HEIGHT - BOTTOM
+
+
+@dataclass(frozen=True)
 class Curve:
-    """What the curve template draws, on a WIDTH x HEIGHT canvas."""
+    """What the curve template draws, on a WIDTH x HEIGHT canvas. ``readings`` are for the pointer:
+    place, temperature and one firmness a curve, parted by bars, the readings by semicolons."""
 
     line: str
     others: tuple[str, ...]
     band: str
     posts: tuple[Post, ...]
-    places: tuple[Mark, ...]
-    temps: tuple[Mark, ...]
-    words: tuple[Mark, ...]
-    firmnesses: tuple[Mark, ...]
+    axes: Axes
     now: tuple[float, float]
     names: tuple[str, ...]
     readings: str
@@ -68,21 +81,49 @@ class Curve:
     caption: str
     width: float = WIDTH
     height: float = HEIGHT
-    left: float = LEFT
-    right: float = WIDTH - RIGHT
-    top: float = TOP
-    bottom: float = HEIGHT - BOTTOM
 
 
 def x_of(temp_c: float) -> float:
     """Horizontal place of a temperature."""
-    return LEFT + (WIDTH - LEFT - RIGHT) * (temp_c - COLDEST) / (HOTTEST - COLDEST)
+    return round(LEFT + (WIDTH - LEFT - RIGHT) * (temp_c - COLDEST) / (HOTTEST - COLDEST), 1)
 
 
 def y_of(firmness: float) -> float:
     """Vertical place of a firmness, kept on the canvas."""
-    part = min(max(firmness, 0.0), HIGHEST) / HIGHEST
-    return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * part
+    return round(float(heights(np.array([firmness]))[0]), 1)
+
+
+def heights(firmness: Array) -> Array:
+    """Vertical places of firmnesses of any shape, kept on the canvas."""
+    return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * np.clip(firmness, 0, HIGHEST) / HIGHEST
+
+
+TEMPS_C = np.linspace(COLDEST, HOTTEST, POINTS)
+ACROSS = [f"{x_of(temp):.1f}" for temp in TEMPS_C.tolist()]
+
+
+def _path(firmness: Array, where: slice = slice(None)) -> str:
+    """A line through firmnesses (POINTS,) at all temperatures, or at some of them."""
+    down = heights(firmness)[where].tolist()
+    return "M" + "L".join(f"{x},{y:.1f}" for x, y in zip(ACROSS[where], down, strict=True))
+
+
+def _band(firmness: Array, sigma: float) -> str:
+    """The outline of all that lies within sigma of a line, where that is above nothing."""
+    there = int(np.count_nonzero(firmness > 0))  # firmness falls with heat: the first so many
+    if not there:
+        return ""
+    back = slice(there - 1, None, -1)
+    return f"{_path(firmness + sigma, slice(there))}L{_path(firmness - sigma, back)[1:]}Z"
+
+
+@lru_cache(maxsize=2)
+def _reading_heads(temp_unit: str) -> tuple[tuple[str, str, str], ...]:
+    """Place, temperature with a decimal and temperature of every reading, in the maker's unit."""
+    show = Display(temp=temp_unit)
+    return tuple(
+        (x, show.temp_text(temp, 1), show.temp_text(temp)) for x, temp in zip(ACROSS, TEMPS_C.tolist(), strict=True)
+    )
 
 
 def curve(
@@ -95,12 +136,31 @@ def curve(
 ) -> Curve:
     """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket;
     ``others`` are drawn beside it by name, each with its own dashes."""
-    temps = np.linspace(COLDEST, HOTTEST, POINTS)
-    firmness = prediction.curve(temps.tolist()).firmness[0]
-    rows = [firmness, *(other.curve(temps).firmness[0] for _, other in others)]
-    sigma = prediction.sigma
-    upper = [(x_of(t), y_of(f + sigma)) for t, f in zip(temps, firmness, strict=True) if f > 0]
-    lower = [(x_of(t), y_of(f - sigma)) for t, f in zip(temps, firmness, strict=True) if f > 0]
+    rows = [each.curve(TEMPS_C).firmness[0] for each in (prediction, *(other for _, other in others))]
+    figures, words, heads = [row.tolist() for row in rows], [words_of(row) for row in rows], _reading_heads(show.temp)
+    now = prediction.firmness_at(WINDOW_C)
+    return Curve(
+        line=_path(rows[0]),
+        others=tuple(_path(row) for row in rows[1:]),
+        band=_band(rows[0], prediction.sigma),
+        posts=_gate(kind),
+        axes=_axes(show.temp, rooms),
+        now=(x_of(WINDOW_C), y_of(now)),
+        names=(name, *(other for other, _ in others)),
+        readings=";".join(
+            "|".join((x, temp, *(f"{row[i]:.0f} {said[i]}" for row, said in zip(figures, words, strict=True))))
+            for i, (x, temp, _) in enumerate(heads)
+        ),
+        table=tuple((heads[i][2], tuple(f"{row[i]:.1f}" for row in figures)) for i in range(0, POINTS, TABLE_EVERY)),
+        title=f"Firmness against temperature: {now:.0f} at {show.temp_text(WINDOW_C)}, "
+        f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "
+        f"{prediction.firmness_at(40.0):.0f} at {show.temp_text(40)}.",
+        caption=_caption(kind, show),
+    )
+
+
+@lru_cache(maxsize=16)
+def _axes(temp_unit: str, rooms: tuple[float, float, float]) -> Axes:
     cool, warm, hot = rooms
     places = sorted(
         (t, name)
@@ -114,37 +174,15 @@ def curve(
         )
         if COLDEST <= t <= HOTTEST
     )
-    ticks = range(0, 61, 10) if show.temp == "C" else range(40, 141, 20)
+    ticks = range(0, 61, 10) if temp_unit == "C" else range(40, 141, 20)
     edges = [
         (low, min(high, HIGHEST), name) for (low, _), (high, name) in zip([(0.0, ""), *BANDS], BANDS, strict=False)
     ]
-    now = prediction.firmness_at(WINDOW_C)
-    return Curve(
-        line=_path([(x_of(t), y_of(f)) for t, f in zip(temps, firmness, strict=True)]),
-        others=tuple(_path([(x_of(t), y_of(f)) for t, f in zip(temps, row, strict=True)]) for row in rows[1:]),
-        band=_path(upper + lower[::-1]) + "Z" if upper else "",
-        posts=_gate(kind),
-        places=_labelled([(x_of(t), name) for t, name in places]),
-        temps=tuple(Mark(x_of(t if show.temp == "C" else (t - 32) / 1.8), f"{t}°") for t in ticks),
-        words=tuple(Mark((y_of(low) + y_of(high)) / 2, name) for low, high, name in edges),
+    return Axes(
         firmnesses=tuple(Mark(y_of(low), f"{low:g}") for low, _, _ in edges),
-        now=(x_of(WINDOW_C), y_of(now)),
-        names=(name, *(other for other, _ in others)),
-        readings=json.dumps(
-            [
-                [round(x_of(temp), 1), show.temp_text(temp, 1), [f"{row[i]:.0f} {word(row[i])}" for row in rows]]
-                for i, temp in enumerate(temps.tolist())
-            ]
-        ),
-        table=tuple(
-            (show.temp_text(temp), tuple(f"{row[i]:.1f}" for row in rows))
-            for i, temp in enumerate(temps.tolist())
-            if i % TABLE_EVERY == 0
-        ),
-        title=f"Firmness against temperature: {now:.0f} at {show.temp_text(WINDOW_C)}, "
-        f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "
-        f"{prediction.firmness_at(40):.0f} at {show.temp_text(40)}.",
-        caption=_caption(kind, show),
+        words=tuple(Mark((y_of(low) + y_of(high)) / 2, name) for low, high, name in edges),
+        places=_labelled([(x_of(t), name) for t, name in places]),
+        temps=tuple(Mark(x_of(t if temp_unit == "C" else (t - 32) / 1.8), f"{t}°") for t in ticks),
     )
 
 
@@ -175,7 +213,3 @@ def _gate(kind: Kind) -> tuple[Post, ...]:
     if kind.hold_firmness is not None and kind.hold_temp_c is not None:
         posts.append(Post(x_of(kind.hold_temp_c), y_of(kind.hold_firmness), y_of(0)))
     return tuple(posts)
-
-
-def _path(points: list[tuple[float, float]]) -> str:
-    return "M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in points)

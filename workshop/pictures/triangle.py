@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from balmcore.composition import Composition
+from balmcore.composition import Array, Composition
 from balmcore.design.triangle import Region, Triangle, place_of
 from balmcore.physics.firmness import BANDS
 from balmcore.tables import Kind, shipped
@@ -84,7 +84,7 @@ class Map:
 def at(wax: float, butter: float) -> tuple[float, float]:
     """Place on the canvas: wax on top, butter at the left foot, oil at the right."""
     oil = 1 - wax - butter
-    return LEFT + SIDE * (oil + wax / 2), TOP + RISE * (1 - wax)
+    return round(LEFT + SIDE * (oil + wax / 2), 1), round(TOP + RISE * (1 - wax), 1)
 
 
 def picture(
@@ -146,8 +146,16 @@ def is_narrow(triangle: Triangle) -> bool:
     return len(triangle.reachable) < 3 or any(min(place) > 1e-6 for place in triangle.reachable)
 
 
-def _path(country: Region) -> str:
-    return "".join(_line(at(*place) for place in ring) + "Z" for ring in country.rings)
+def _path(region: Region) -> str:
+    """The outlines of a region, one after the other."""
+    return "".join(f"M{'L'.join(_written(ring))}Z" for ring in region.rings)
+
+
+def _written(ring: Array) -> Iterable[str]:
+    """The places (N, 2) of a ring on the canvas."""
+    wax, butter = ring.T
+    x, y = LEFT + SIDE * (1 - wax / 2 - butter), TOP + RISE * (1 - wax)
+    return (f"{a:.1f},{b:.1f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
 
 
 def _line(points: Iterable[tuple[float, float]]) -> str:

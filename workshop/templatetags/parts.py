@@ -2,24 +2,32 @@
 
 from collections.abc import Iterable
 from decimal import Decimal
+from functools import lru_cache
 from typing import Any
 
 from django import template
+from django.template.loader import render_to_string
 
 register = template.Library()
 
 
-@register.inclusion_tag("partials/chip.html")
-def chip(role: str) -> dict[str, Any]:
+@register.simple_tag
+@lru_cache(maxsize=16)
+def chip(role: str) -> str:
     """The small square of a material: its colour and its hatch."""
-    return {"role": role}
+    return render_to_string("partials/chip.html", {"role": role})
 
 
-@register.inclusion_tag("partials/options.html")
-def options(choices: Iterable[Any], chosen: object) -> dict[str, Any]:
+@register.simple_tag
+def options(choices: Iterable[Any], chosen: object) -> str:
     """The options of a select: pairs of value and label, or things with a key and a name."""
-    pairs = [choice if isinstance(choice, tuple) else (choice.key, choice.name) for choice in choices]
-    return {"options": pairs, "chosen": chosen}
+    pairs = (choice if isinstance(choice, tuple) else (choice.key, choice.name) for choice in choices)
+    return _options(tuple(pairs), chosen)
+
+
+@lru_cache(maxsize=256)
+def _options(pairs: tuple[tuple[object, str], ...], chosen: object) -> str:
+    return render_to_string("partials/options.html", {"options": pairs, "chosen": chosen})
 
 
 @register.simple_tag(takes_context=True)

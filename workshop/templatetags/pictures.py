@@ -1,9 +1,12 @@
 """Pictures in templates: ``{% tin formula.tin 48 %}``. Each is drawn in one place only."""
 
+from functools import lru_cache
 from typing import Any
 
 from django import template
+from django.template.loader import render_to_string
 
+from workshop.pictures.curve import Axes
 from workshop.pictures.tin import Tin
 
 register = template.Library()
@@ -13,3 +16,10 @@ register = template.Library()
 def tin(picture: Tin, size: int) -> dict[str, Any]:
     """A tin at 24, 48, 96 or 240 pixels."""
     return {"tin": picture, "size": size}
+
+
+@register.simple_tag
+@lru_cache(maxsize=16)
+def curve_axes(axes: Axes) -> str:
+    """What stands behind a curve: drawn once for each maker's rooms and unit."""
+    return render_to_string("pictures/curve_axes.html", {"axes": axes})

@@ -6,7 +6,10 @@
   let at = null;
 
   const curve = () => document.getElementById("curve");
-  const readings = () => JSON.parse(curve().dataset.readings);
+  const readings = () => curve().dataset.readings.split(";").map((reading) => {
+    const [x, temp, ...values] = reading.split("|");
+    return [Number(x), temp, values];
+  });
 
   function show(index) {
     const all = readings();
