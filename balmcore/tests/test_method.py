@@ -110,6 +110,27 @@ class MethodTests(CoreTestCase):
         found = step(method_for(setup(Composition.of({"carnauba_wax": 20, "shea_butter_refined": 80}))), "melt")
         self.assertIn("shea butter, refined suffers above 75 °C: melt the rest first", found.caution)
 
+    def test_what_a_method_says_and_counts(self) -> None:
+        """Glass jars stand warm, old butters are smelled; minutes in all and at the hands; moulds are emptied."""
+        jars = method_for(setup(jar_glass_100=4))
+        self.assertIn("Stand glass jars somewhere warm", step(jars, "prepare").text)
+        self.assertIn("Smell the butters: what smells of crayons or old nuts is rancid and stays out.",
+                      step(jars, "prepare").text)  # fmt: skip
+        waxy = method_for(setup(Composition.of({"beeswax_yellow": 20, "olive_oil": 80}), room=15))
+        self.assertNotIn("butters", step(waxy, "prepare").text)
+        self.assertNotIn("glass", step(waxy, "prepare").text)
+        self.assertIn("In this cold room it sets fast", step(waxy, "prepare").text)
+        self.assertEqual((step(jars, "prepare").length, step(jars, "weigh").length), (15, 7))
+        self.assertAlmostEqual(jars.hands_on, sum(s.length for s in jars.steps if s.hands))
+        self.assertAlmostEqual(jars.length - jars.hands_on, sum(s.length for s in jars.steps if not s.hands))
+        pour, finish = step(jars, "pour"), step(jars, "finish")
+        self.assertAlmostEqual(pour.length, 40 / 60)
+        self.assertEqual((finish.title, finish.length), ("Cap and label", 4.0))
+        tubes = step(method_for(setup(lip_tube_4_5g=120)), "pour")
+        window = method_for(setup(lip_tube_4_5g=120)).window_min
+        self.assertAlmostEqual(tubes.length, 30 + 4 * int(30 / window))
+        self.assertIn(f"warm it again after every {int(120 * window / 30)} pieces", tubes.text)
+
 
 class ScheduleTests(CoreTestCase):
     def test_forwards_and_backwards_on_an_empty_clock(self) -> None:

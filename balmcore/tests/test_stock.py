@@ -116,6 +116,22 @@ class OwnTests(CoreTestCase):
                 self.assertGreater(found.firmness_at(20), 80)
         self.assertEqual(predict(alone(by_melting("own-1", "Mine", "oil", -10, 5))).firmness_at(10), 0)
 
+    def test_a_fifth_of_an_own_wax_or_butter_in_oil_to_the_point(self) -> None:
+        """Two ranges and two roles: firmness at 21 and 33 °C, and where each alone is clear."""
+        for role, low, high, cool, skin, clear in (
+            ("wax", 52, 56, 46.6, 26.9, 53.7),
+            ("wax", 78, 82, 62.4, 56.5, 79.6),
+            ("butter", 30, 34, 0.0, 0.0, 34.5),
+            ("butter", 40, 44, 16.5, 0.0, 46.8),
+        ):
+            with self.subTest(role, high=high):
+                own = by_melting("own-1", "Mine", role, low, high)
+                mixed = predict(Composition((Line(own, D("0.2")), Line(shipped().ingredient("olive_oil"), D("0.8")))))
+                self.assertAlmostEqual(mixed.firmness_at(21), cool, delta=0.06)
+                self.assertAlmostEqual(mixed.firmness_at(33), skin, delta=0.06)
+                self.assertAlmostEqual(predict(alone(own)).clear_c, clear, delta=0.06)
+                self.assertEqual((own.role, own.allergens, own.vegan), (role, (), "varies"))
+
     def test_nonsense_is_refused(self) -> None:
         """Upside down, out of reach, an unknown model, a model of another role."""
         for work, said in (

@@ -15,11 +15,12 @@ from icalendar import Calendar
 from balmcore.composition import Composition
 from balmcore.making.schedule import Placed
 from balmcore.tables import shipped
-from batches.models import Batch, Draw
+from batches.batch_plan import BatchPlan
+from batches.models import JUG, Batch, Draw
 from batches.scheduling import minute_of
 from formulas.models import Version
 from pantry import services
-from pantry.models import Entry, Lot, Preparation
+from pantry.models import Entry, Lot, OwnContainer, Preparation
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from tests.makings import begin
@@ -86,6 +87,16 @@ class FillTests(PlanCase):
         self.assertLess(loss[0], loss[1])
         refused = self.post(400, save="1", pitcher="jug_pouring_250")
         self.assertContains(refused, "mL of melt; this holds 270 to the brim", status_code=400)
+
+    def test_a_pitcher_of_ones_own_is_offered_used_and_kept(self) -> None:
+        """It stays with the batch, and the usual jug stands in once it is taken away."""
+        own = OwnContainer.objects.create(name="The old jug", kind="vessel", capacity_ml=700, diameter_mm=95)
+        self.page = self.client.get("/batches/plan", {"version": self.version.pk})
+        self.assertContains(self.page, "The old jug")
+        batch = self.planned(pitcher=own.key, fill="50 g")
+        self.assertEqual(BatchPlan.of(batch).pitcher.name, "The old jug")
+        own.delete()
+        self.assertEqual(BatchPlan.of(batch).pitcher.key, JUG)
 
     def test_a_line_too_small_for_the_scale_offers_drops_a_larger_batch_or_a_dilution(self) -> None:
         """0.08 g of lavender in three sample pots: 2 drops, from 100 g on, or one part in fifty of oil."""
@@ -203,6 +214,19 @@ class StockTests(PlanCase):
         self.assertContains(found, f"through the rest of batch {batch.pk}")
         self.assertContains(self.client.get(f"/pours/from-lot/{self.tins.pk}"), "3 pieces in 1 pour")
 
+    def test_half_a_gram_of_scent_is_recalled_until_it_is_put_back(self) -> None:
+        """The least that can be weighed marks the batch as made from its lot; nothing marks it no more."""
+        scent = receive(Purchase("lavender", D(10)))
+        batch = self.planned(fill="50 g")
+        self.weigh(batch, actual_of_lavender="0.5")
+        scent.refresh_from_db()
+        self.assertEqual(scent.left, D("9.5"))
+        self.assertContains(self.client.get(f"/pours/from-lot/{scent.pk}"), f"/batches/{batch.pk}/")
+        self.weigh(batch, actual_of_lavender="")
+        scent.refresh_from_db()
+        self.assertEqual(scent.left, D(10))
+        self.assertNotContains(self.client.get(f"/pours/from-lot/{scent.pk}"), f"/batches/{batch.pk}/")
+
     def test_a_recall_follows_an_infusion_and_leaves_out_what_went_back(self) -> None:
         """Oil steeped with petals is found in the salve; oil weighed and put back made nothing."""
         begun = services.begin_preparation(
@@ -242,6 +266,22 @@ class ClockTests(PlanCase):
         self.assertLess(second.ready_at, first.ready_at)
         page = self.client.get("/batches/")
         self.assertEqual([entry.batch.pk for entry in page.context["agenda"].open], [second.pk, first.pk])
+
+    def test_a_batch_has_its_time_moved_by_half_an_hour(self, _: object) -> None:
+        """Start, end and what it keeps busy move together; nothing of the time before stays taken."""
+        batch = self.planned(when="start", moment="2026-10-24T10:00", fill="50 g")
+        before = (batch.starts_at, batch.ready_at, batch.occupies)
+        data = form_data(self.client.get(f"/batches/{batch.pk}/method"), "when", moment="2026-10-24T10:30")
+        self.assertRedirects(self.client.post(f"/batches/{batch.pk}/method", data), f"/batches/{batch.pk}/method")
+        batch.refresh_from_db()
+        half = timedelta(minutes=30)
+        self.assertEqual(batch.starts_at, before[0] + half)
+        self.assertAlmostEqual(batch.ready_at, before[1] + half, delta=timedelta(seconds=1))
+        for now, then in zip(batch.occupies, before[2], strict=True):
+            self.assertEqual(now[0], then[0])
+            self.assertAlmostEqual(now[1], then[1], delta=0.02)
+            self.assertAlmostEqual(now[2], then[2], delta=0.02)
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), "Start Saturday 24 October, 10:30, ready")
 
     def test_a_time_taken_in_another_tab_meanwhile_is_told_and_nothing_is_lost(self, _: object) -> None:
         """Between the answer and the save the hands were taken: a sentence, the fields as typed, no batch."""
