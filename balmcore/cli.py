@@ -3,19 +3,23 @@
 import argparse
 import json
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any, NoReturn, TextIO
 
+from balmcore.advice.safety import AREAS, AUDIENCES, Policy, cautions, most_scent_in_all, scent_share
+from balmcore.advice.verdict import judge
 from balmcore.composition import Composition
 from balmcore.design.substitution import SHOWN_C, substitute
 from balmcore.design.target import Target, reformulate
+from balmcore.design.wishes import read_wishes
 from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, pour_temperature, scale
 from balmcore.physics.firmness import predict
 from balmcore.physics.thermal import Body, Place, minutes_to
 from balmcore.recipes.reading import read
 from balmcore.tables import shipped
+from balmcore.units import CELSIUS
 
 Request = Mapping[str, Any]
 Answer = dict[str, Any]
@@ -153,14 +157,17 @@ def _percent(composition: Composition) -> dict[str, float]:
     return {line.key: float(line.share * 100) for line in composition.lines}
 
 
-def _keys(request: Request, name: str, known: bool) -> tuple[str, ...]:
-    """A list of names, each an ingredient's key when ``known``; empty when it is not given."""
+def _names(request: Request, name: str) -> tuple[str, ...]:
+    """A list of names; empty when it is not given."""
     value = request.get(name, [])
     if not isinstance(value, list) or not all(isinstance(word, str) for word in value) or len(value) > 200:
         raise Problem(f"{name} should be a list of names.", name)
-    for word in value if known else ():
-        shipped().ingredient(word, name)
     return tuple(value)
+
+
+def _keys(request: Request, name: str) -> tuple[str, ...]:
+    """A list of ingredient keys; empty when it is not given."""
+    return tuple(shipped().ingredient(word, name).key for word in _names(request, name))
 
 
 def _object(request: Request, name: str) -> Request:
@@ -177,10 +184,11 @@ def _target(request: Request) -> Answer:
     if len(window) != 2:
         raise Problem("firmness should be a list of two numbers, low and high.", "firmness")
     low, high = (_number(value, "firmness", 0, 150) for value in window)
-    hold, wishes, locked = _object(request, "hold"), _object(request, "wishes"), _keys(request, "locked", known=True)
+    hold, wished, locked = _object(request, "hold"), _object(request, "wishes"), _keys(request, "locked")
     lines = tuple(
         line._replace(share=line.share / composition.total, locked=line.key in locked) for line in composition.lines
     )
+    only = _keys(wished, "only") if "only" in wished else None
     ended = reformulate(
         Composition(lines),
         Target(
@@ -188,8 +196,7 @@ def _target(request: Request) -> Answer:
             high,
             _number(hold.get("firmness"), "hold.firmness", 0, 150) if hold else None,
             _number(hold.get("temp_c"), "hold.temp_c", -20, 100) if hold else None,
-            vegan=wishes.get("vegan") is True,
-            without=_keys(wishes, "without", known=False),
+            wishes=read_wishes(shipped(), wished.get("vegan") is True, _names(wished, "without"), only),
         ),
     )
     return {
@@ -261,6 +268,48 @@ def _cool(request: Request) -> Answer:
     return {"minutes_to": {f"{temp:g}": minutes for temp, minutes in zip(asked, found, strict=True)}}
 
 
+def _judge(request: Request) -> Answer:
+    """Whether a composition is what a kind asks for, and why not."""
+    kind = shipped().kind(str(request.get("kind", "")))
+    prediction = predict(_composition(request), kind.overrun)
+    verdict = judge(prediction, kind, CELSIUS)
+    return {
+        "fits": verdict.fits,
+        "firmness": verdict.firmness,
+        "hold_firmness": None if kind.hold_temp_c is None else prediction.firmness_at(kind.hold_temp_c),
+        "window": [kind.firm_low, kind.firm_high],
+        "reason": f"{verdict.headline}. {verdict.hold}",
+    }
+
+
+def _cautions(request: Request) -> Answer:
+    """What to mind in a composition, by who wears it and where."""
+    wearer = {
+        name: _choice(request, name, allowed, usual)
+        for name, allowed, usual in (
+            ("audience", tuple(AUDIENCES), "adult"),
+            ("area", tuple(AREAS), "body"),
+            ("policy", tuple(Policy), Policy.CAUTIOUS),
+        )
+    }
+    composition = _composition(request)
+    return {
+        "cautions": [
+            {"level": c.level, "about": [item.key for item in c.about], "line": c.line, "text": c.text}
+            for c in cautions(composition, **wearer)
+        ],
+        "total_aromatics": float(scent_share(composition) * 100),
+        "most": float(most_scent_in_all(**wearer) * 100),
+    }
+
+
+def _choice(request: Request, name: str, allowed: Sequence[str], usual: str) -> str:
+    value = request.get(name, usual)
+    if value not in allowed:
+        raise Problem(f"{name} should be one of {', '.join(allowed)}.", name)
+    return str(value)
+
+
 COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "predict": _predict,
     "scale": _scale,
@@ -268,4 +317,6 @@ COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "swap": _swap,
     "read": _read,
     "cool": _cool,
+    "judge": _judge,
+    "cautions": _cautions,
 }

@@ -84,6 +84,7 @@ def design(report: Report) -> None:
     from balmcore.composition import Composition
     from balmcore.design.substitution import stand_ins, substitute
     from balmcore.design.target import Target, reformulate
+    from balmcore.design.wishes import read_wishes
     from balmcore.tables import shipped
 
     more = {"mango_butter": 5, "sweet_almond_oil": 6}
@@ -111,7 +112,12 @@ def design(report: Report) -> None:
         "    one that cannot be met, and why", seconds(lambda: reformulate(composition, refused), 5) * 1e3, 1000, "ms"
     )
     wax, other, oil = (shipped().ingredient(key) for key in ("beeswax_yellow", "sunflower_wax", "olive_oil"))
-    report.line("(f) stand-ins ranked", seconds(lambda: stand_ins(wax, shipped(), vegan=True), 20) * 1e3, 100, "ms")
+    report.line(
+        "(f) stand-ins ranked",
+        seconds(lambda: stand_ins(wax, shipped(), read_wishes(shipped(), vegan=True)), 20) * 1e3,
+        100,
+        "ms",
+    )
     swapped = seconds(lambda: substitute(composition, wax.key, other, oil), 20)
     report.line("    a swap, both ways", swapped * 1e3, 100, "ms")
 

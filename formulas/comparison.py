@@ -11,7 +11,7 @@ from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind, Tables
 from formulas.models import Version
-from formulas.studio.tools import cost_text
+from formulas.studio.offers import cost_text
 from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.pictures.curve import Curve, curve

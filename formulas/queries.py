@@ -13,7 +13,7 @@ from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Ingredient, Kind, Starter, Tables
 from formulas.models import Formula, Version
 from formulas.services import starting_point
-from formulas.studio.tools import changes, cost_text
+from formulas.studio.offers import changes, cost_text
 from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin

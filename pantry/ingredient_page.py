@@ -1,5 +1,6 @@
 """One ingredient's page: its solids, its figures, what to mind, where it is used, what is in stock."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -99,20 +100,30 @@ def _figures(item: Ingredient, prefs: Preferences) -> list[tuple[str, str]]:
 
 
 def _cautions(item: Ingredient) -> list[str]:
-    found = [f"Holds {word}." for word in item.allergens]
-    if item.water_bearing:
-        found.append("Bears water: mould grows in it, and Calm Tin does not design preservation.")
-    if (oil := item.aromatic) is not None:
-        if oil.max_leave_on is not None:
-            found.append(f"At most {oil.max_leave_on * 100:g} % of what stays on skin.")
-        if oil.phototoxic_max is not None:
-            found.append(f"Sun on skin: at most {oil.phototoxic_max * 100:g} %.")
-        if oil.lip_suitable != "yes":
-            found.append("Not for lips." if oil.lip_suitable == "no" else "On lips with caution.")
-        if oil.avoid_under_years:
-            found.append(f"Not for children under {oil.avoid_under_years:g}.")
-    if (colour := item.colourant) is not None and colour.lip_ok != "yes":
-        found.append("Not for lips." if colour.lip_ok == "no" else "Lip use varies by country and grade.")
-    if item.note:
-        found.append(item.note)
-    return found
+    """What there is to know before it goes into anything worn."""
+    told = [
+        *(f"Holds {word}." for word in item.allergens),
+        item.water_bearing and "Bears water: mould grows in it, and Calm Tin does not design preservation.",
+        *_worn(item),
+        item.caution,
+        item.note,
+    ]
+    return [each for each in told if each]
+
+
+def _worn(item: Ingredient) -> Iterator[str]:
+    """Limits on skin, on lips, by age and in pregnancy, of a scent or of any other ingredient."""
+    oil, colour = item.aromatic, item.colourant
+    lips, years = (oil.lip_suitable, oil.avoid_under_years) if oil else (item.lip_ok, item.avoid_under_years)
+    if oil and oil.max_leave_on is not None:
+        yield f"At most {oil.max_leave_on * 100:g} % of what stays on skin."
+    if oil and oil.phototoxic_max is not None:
+        yield f"Sun on skin: at most {oil.phototoxic_max * 100:g} %."
+    if lips not in ("yes", ""):
+        yield "Not for lips." if lips == "no" else "On lips with caution."
+    if years:
+        yield f"Not for children under {years:g}."
+    if item.pregnancy:
+        yield "Not in pregnancy." if item.pregnancy == "no" else "In pregnancy ask a midwife or doctor first."
+    if colour and colour.lip_ok != "yes":
+        yield "Not for lips." if colour.lip_ok == "no" else "Lip use varies by country and grade."

@@ -166,6 +166,12 @@ def held_by(lots: Mapping[str, Iterable[Lot]]) -> dict[str, Decimal]:
     return {key: sum((lot.left for lot in own if lot.state == Lot.State.GOOD), Decimal(0)) for key, own in lots.items()}
 
 
+def stocked(tables: Tables) -> list[str]:
+    """The ingredients that good lots hold something of."""
+    keys = Lot.objects.filter(state=Lot.State.GOOD).values_list("item_key", flat=True).distinct()
+    return [key for key, left in in_stock(key for key in keys if key in tables.ingredients).items() if left > 0]
+
+
 def in_stock(keys: Iterable[str]) -> dict[str, Decimal]:
     """What good lots hold of some items, by key; items that never had a lot are left out."""
     return held_by(lots_of(keys))

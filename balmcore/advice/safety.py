@@ -1,15 +1,18 @@
 """Cautions for a composition: who wears it, where, and by which policy of caution.
 
-Figures come from the reference tables. The supplier's papers, local rules and professionals
-come before anything said here, and nothing here is medical advice.
+Each caution has one line that decides and its reasons behind it. Figures come from the reference
+tables. The supplier's papers, local rules and professionals come before anything said here, and
+nothing here is medical advice.
 """
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from decimal import ROUND_FLOOR, Decimal
 from enum import StrEnum
 
 from balmcore.composition import GRID, Composition, Line, percent_text
 from balmcore.tables import Ingredient, shipped
+from balmcore.wording import in_sentence, listed
 
 AUDIENCES = {
     "adult": ("Adults", 15.0),
@@ -22,6 +25,17 @@ AUDIENCES = {
     "baby_3_24m": ("Babies 3 to 24 months", 0.25),
     "newborn_0_3m": ("Newborns", 0.0),
 }
+FOR = {
+    "adult": "for adults",
+    "sensitive": "for sensitive skin",
+    "elderly": "for older people",
+    "pregnant": "in pregnancy",
+    "nursing": "while nursing",
+    "child_6_15y": "for children of 6 to 15",
+    "child_2_6y": "for children of 2 to 6",
+    "baby_3_24m": "for babies",
+    "newborn_0_3m": "for newborns",
+}
 AREAS = {
     "body": "Body",
     "face": "Face",
@@ -29,7 +43,14 @@ AREAS = {
     "hands_feet": "Hands and feet",
     "spot": "A small spot",
 }
-SUNLIT = ("body", "face", "lips", "hands_feet", "spot")
+ON = {
+    "body": "on the body",
+    "face": "on the face",
+    "lips": "on lips",
+    "hands_feet": "on hands and feet",
+    "spot": "on a small spot",
+}
+ABOUT = Decimal("1.02")  # a sum of means of wide ranges is not over for a hair
 
 
 class Level(StrEnum):
@@ -48,19 +69,19 @@ class Policy(StrEnum):
 
 
 LEVELS = tuple(Level)
+Remedy = tuple[tuple[Ingredient, Decimal], ...]
 
 
 @dataclass(frozen=True)
 class Caution:
-    """One thing to know. ``level`` is ``stop`` (over a limit or unfit), ``care`` (think about
-    it) or ``note`` (print it); ``key`` names the ingredient, empty for the whole. ``remedy`` are
-    shares that end it, where arithmetic can."""
+    """One thing to know: its level, the ``line`` that decides, the ``text`` with the reasons, and the
+    ingredients it is about (none for the whole). ``remedy`` are shares that end it, where arithmetic can."""
 
     level: Level
-    title: str
+    line: str
     text: str
-    key: str = ""
-    remedy: tuple[tuple[Ingredient, Decimal], ...] = ()
+    about: tuple[Ingredient, ...] = ()
+    remedy: Remedy = ()
 
     @property
     def offer(self) -> str:
@@ -71,233 +92,315 @@ class Caution:
             total = sum((share for _, share in self.remedy), Decimal(0))
             return f"Bring them down to {percent_text(total)} % together" if total else "Take them out"
         item, share = self.remedy[0]
-        name = item.name
-        return f"Bring {name.lower()} to {percent_text(share)} %" if share else f"Take {name.lower()} out"
+        name = in_sentence(item.name)
+        return f"Bring {name} to {percent_text(share)} %" if share else f"Take {name} out"
+
+
+@dataclass(frozen=True)
+class _Wearer:
+    """Who wears it, where, by which policy, with the limit that follows for all scent together."""
+
+    audience: str
+    area: str
+    policy: str
+
+    @property
+    def years(self) -> float:
+        """The youngest age of the audience."""
+        return AUDIENCES[self.audience][1]
+
+    @property
+    def most(self) -> Decimal:
+        """The greatest share of all scent together."""
+        return shipped().limits[self.audience, self.area].most(self.policy)
+
+    @property
+    def words(self) -> str:
+        """``for adults, on lips``."""
+        return f"{FOR[self.audience]}, {ON[self.area]}"
 
 
 def cautions(composition: Composition, audience: str, area: str, policy: str) -> tuple[Caution, ...]:
     """Everything the tables warn of, the gravest first.
 
-    ``audience`` is a key of :data:`AUDIENCES`, ``area`` of :data:`AREAS`, ``policy``
-    ``cautious`` or ``usual``.
+    ``audience`` is a key of :data:`AUDIENCES`, ``area`` of :data:`AREAS`, ``policy`` a :class:`Policy`.
     """
+    wearer = _Wearer(audience, area, policy)
     total = composition.total or Decimal(1)
     written = {line.key: line.share for line in composition.lines}
     lines = [line._replace(share=round(line.share / total, 6)) for line in composition.expanded.lines if line.share > 0]
     # What an earlier melt brought along cannot be lowered by changing a line.
-    hidden = {line.key for line in composition.expanded.lines if written.get(line.key) != line.share}
+    hidden = {line.ingredient for line in composition.expanded.lines if written.get(line.key) != line.share}
     found = [
-        *_total_aromatics(lines, audience, area, policy),
-        *(caution for line in lines for caution in _aromatic(line, audience, area)),
-        *_phototoxic(lines, area),
-        *(caution for line in lines for caution in _ingredient(line, audience, area)),
+        *_all_scent(lines, wearer),
+        *(caution for line in lines for caution in _aromatic(line, wearer)),
+        *_phototoxic(lines),
+        *_substances(lines),
+        *(caution for line in lines for caution in _ingredient(line, wearer)),
         *_whole(lines),
     ]
-    offered = [replace(c, remedy=()) if any(item.key in hidden for item, _ in c.remedy) else c for c in found]
+    offered = [replace(c, remedy=()) if any(item in hidden for item, _ in c.remedy) else c for c in found]
     return tuple(sorted(offered, key=lambda caution: LEVELS.index(caution.level)))
+
+
+def scent_share(composition: Composition) -> Decimal:
+    """The share of all aromatics together, those of earlier melts too."""
+    whole = composition.expanded
+    scents = (line.share for line in whole.lines if line.ingredient.group == "aromatic")
+    return sum(scents, Decimal(0)) / (whole.total or Decimal(1))
+
+
+def most_scent_in_all(audience: str, area: str, policy: str) -> Decimal:
+    """The greatest share of all scent together for a wearer."""
+    return _Wearer(audience, area, policy).most
 
 
 def most_scent(composition: Composition, audience: str, area: str, policy: str) -> dict[str, Decimal]:
     """The greatest share of each aromatic that breaks neither its own limit nor, together with
-    the others in their present proportion, the limit for all scent and the sun's allowance."""
-    total = composition.total or Decimal(1)
-    scents = [line for line in composition.lines if line.ingredient.aromatic and line.share]
-    most: dict[str, Decimal] = {}
-    sun: dict[str, Decimal] = {}
-    for line in scents:
-        oil = line.ingredient.aromatic
-        assert oil is not None
-        own, share = oil.own_limit(area), line.share / total
-        most[line.key] = share if own is None else min(share, own)
-        if oil.phototoxic_max:
-            sun[line.key] = Decimal(str(oil.phototoxic_max))
-    allowed = shipped().limits[audience, area].most(policy)
-    part = sum((most[key] / limit for key, limit in sun.items()), Decimal(0))
-    factor = min(Decimal(1), allowed / (sum(most.values()) or Decimal(1)))
-    for key, share in most.items():
-        less = min(factor, 1 / part) if part > 1 and key in sun else factor
-        most[key] = (share * less).quantize(GRID, ROUND_FLOOR) if less < 1 else share
+    the others in their present proportion, the limit for all scent, the sun's allowance or that of
+    a substance they share."""
+    total, allowed = composition.total or Decimal(1), most_scent_in_all(audience, area, policy)
+    scents = [
+        (line.ingredient, oil, line.share / total)
+        for line in composition.lines
+        if (oil := line.ingredient.aromatic) and line.share
+    ]
+    if not allowed:
+        return {item.key: Decimal(0) for item, _, _ in scents}
+    most = {item.key: share if (own := oil.own_limit(area)) is None else min(share, own) for item, oil, share in scents}
+    groups = [{item.key: 1 / allowed for item, _, _ in scents}]
+    groups.append({item.key: 1 / Decimal(str(oil.phototoxic_max)) for item, oil, _ in scents if oil.phototoxic_max})
+    for substance in shipped().substances.values():
+        parts = {item.key: substance.share_in(item) / substance.limit for item, _, _ in scents}
+        groups.append({key: Decimal(str(part)) for key, part in parts.items() if part})
+    for group in groups:  # each a sum of shares times weights that may not pass one
+        used = sum((most[key] * weight for key, weight in group.items()), Decimal(0))
+        if used > 1:
+            for key in group:
+                most[key] = (most[key] / used).quantize(GRID, ROUND_FLOOR)
     return most
 
 
-def _total_aromatics(lines: list[Line], audience: str, area: str, policy: str) -> list[Caution]:
-    total = sum((line.share for line in lines if line.ingredient.group == "aromatic"), Decimal(0))
-    if not total:
-        return []
-    limit = shipped().limits[audience, area]
-    most = limit.most(policy)
-    if total <= most:
-        return []
-    who, where = AUDIENCES[audience][0].lower(), AREAS[area].lower()
-    advice = f"bring all scent down to {percent_text(most)} % together" if most else "leave scent out"
-    return [
-        Caution(
-            Level.STOP,
-            f"Scent {percent_text(total)} % is over {percent_text(most)} %",
-            f"For {who}, {where}, the {policy} school says: {advice}. {limit.note}".strip(),
-            remedy=_lowered([line for line in lines if line.ingredient.group == "aromatic"], most / total),
-        )
-    ]
+def _all_scent(lines: list[Line], wearer: _Wearer) -> Iterator[Caution]:
+    scents = [line for line in lines if line.ingredient.group == "aromatic"]
+    total = sum((line.share for line in scents), Decimal(0))
+    if not total or total <= wearer.most:
+        return
+    note = shipped().limits[wearer.audience, wearer.area].note
+    if wearer.most:
+        line = f"Scent {_percent(total)} % in all, {percent_text(wearer.most)} % is our most {wearer.words}"
+        text = f"By the {wearer.policy} policy. {note}"
+    else:
+        line = f"No scent at all {wearer.words}"
+        text = f"There is {_percent(total)} % in it. By the {wearer.policy} policy it should hold none. {note}"
+    items = tuple(each.ingredient for each in scents)
+    yield Caution(Level.STOP, line, text.strip(), items, _lowered(scents, wearer.most / total))
 
 
-def _lowered(lines: list[Line], factor: Decimal) -> tuple[tuple[Ingredient, Decimal], ...]:
+def _lowered(lines: Iterable[Line], factor: Decimal) -> Remedy:
     """The shares of some lines times a factor, rounded down to the grid."""
     return tuple((line.ingredient, (line.share * factor).quantize(GRID, ROUND_FLOOR)) for line in lines)
 
 
-def _aromatic(line: Line, audience: str, area: str) -> list[Caution]:
+def _out(line: Line) -> Remedy:
+    return ((line.ingredient, Decimal(0)),)
+
+
+def _aromatic(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+    """One oil against its own limits, and what it asks of who wears it."""
     item, oil = line.ingredient, line.ingredient.aromatic
     if oil is None:
-        return []
-    found = []
-    own = oil.own_limit(area)
-    if area == "lips" and oil.lip_suitable == "no":
-        found.append(
-            Caution(
-                Level.STOP,
-                f"{item.name}: not for lips",
-                f"Leave it out of anything worn on lips. {oil.caution}",
-                line.key,
-                ((line.ingredient, Decimal(0)),),
-            )
+        return
+    about, own = (item,), oil.own_limit(wearer.area)
+    stops = [*_unfit(line, wearer)]
+    if not stops and own is not None and line.share > own:
+        said = f"{item.name} {_percent(line.share)} %"
+        line_said = (
+            f"{said}, {percent_text(own)} % is its own most {ON[wearer.area]}" if own else f"{said}: leave it out"
         )
-    elif own is not None and line.share > own:
-        most = percent_text(own)
-        found.append(
-            Caution(
-                Level.STOP,
-                f"{item.name} {percent_text(line.share)} % is over its own {most} %",
-                f"Bring it down to {most} % or less. {oil.caution}",
-                line.key,
-                ((line.ingredient, own),),
-            )
+        stops.append(Caution(Level.STOP, line_said, oil.caution or "Its own limit.", about, ((item, own),)))
+    yield from stops
+    if wearer.audience == "pregnant" and oil.pregnancy_caution:
+        text = "Commonly avoided in pregnancy: ask a midwife or doctor."
+        yield Caution(Level.CARE, f"{item.name}: ask first in pregnancy", text, about)
+    if wearer.audience == "nursing" and oil.nursing_caution:
+        text = "Commonly avoided while nursing: ask a midwife or doctor."
+        yield Caution(Level.CARE, f"{item.name}: ask first while nursing", text, about)
+    if stops:
+        return
+    if wearer.area == "lips" and oil.lip_suitable == "caution":
+        yield Caution(
+            Level.CARE, f"{item.name}: with care on lips", f"Lips swallow what they wear. {oil.caution}", about
         )
-    age = AUDIENCES[audience][1]
-    if oil.avoid_under_years is not None and age < oil.avoid_under_years:
-        found.append(
-            Caution(
-                Level.STOP,
-                f"{item.name}: not under {oil.avoid_under_years:g} years",
-                f"Choose another scent or none. {oil.caution}",
-                line.key,
-                ((line.ingredient, Decimal(0)),),
-            )
-        )
-    if audience == "pregnant" and oil.pregnancy_caution:
-        found.append(
-            Caution(
-                Level.CARE,
-                f"{item.name}: ask first in pregnancy",
-                "Commonly avoided in pregnancy: ask a midwife or doctor.",
-                line.key,
-            )
-        )
-    if audience == "nursing" and oil.nursing_caution:
-        found.append(
-            Caution(
-                Level.CARE,
-                f"{item.name}: ask first while nursing",
-                "Commonly avoided while nursing: ask a midwife or doctor.",
-                line.key,
-            )
-        )
-    if not found and oil.caution:
-        found.append(Caution(Level.NOTE, item.name, oil.caution, line.key))
-    return found
+    most = wearer.most if own is None else min(own, wearer.most)
+    if most:
+        said = f"{item.name} {_percent(line.share)} %, {percent_text(most)} % is our most {ON[wearer.area]}"
+        yield Caution(Level.NOTE, said, oil.caution or "No caution of its own is known.", about)
 
 
-def _phototoxic(lines: list[Line], area: str) -> list[Caution]:
+def _unfit(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+    """An oil that should not be worn there, or not by one so young."""
+    item, oil = line.ingredient, line.ingredient.aromatic
+    assert oil is not None
+    if wearer.area == "lips" and oil.lip_suitable == "no":
+        text = f"Leave it out of anything worn on lips. {oil.caution}"
+        yield Caution(Level.STOP, f"{item.name}: not for lips", text, (item,), _out(line))
+    if oil.avoid_under_years is not None and wearer.years < oil.avoid_under_years:
+        text = f"Choose another scent or none. {oil.caution}"
+        yield Caution(Level.STOP, f"{item.name}: not under {_age(oil.avoid_under_years)}", text, (item,), _out(line))
+
+
+def _percent(share: Decimal) -> str:
+    """A share as percent to a thousandth, which is finer than any scale weighs."""
+    return percent_text(round(share, 5))
+
+
+def _age(years: float) -> str:
+    return f"{years:g} year{'' if years == 1 else 's'}"
+
+
+def _phototoxic(lines: list[Line]) -> Iterator[Caution]:
     """Sun-sensitising oils share one allowance: their parts of their own limits add up."""
     used = [
-        (line, float(line.share) / oil.phototoxic_max)
+        (line, line.share / Decimal(str(oil.phototoxic_max)))
         for line in lines
         if (oil := line.ingredient.aromatic) and oil.phototoxic_max
     ]
-    part = sum(share for _, share in used)
-    if area not in SUNLIT or part <= 1 + 1e-9:
-        return []
-    names = " and ".join(line.ingredient.name for line, _ in used)
-    return [
-        Caution(
+    part = sum((share for _, share in used), Decimal(0))
+    if part <= 1:
+        return
+    names = listed([line.ingredient.name for line, _ in used])
+    yield Caution(
+        Level.STOP,
+        f"Sun and citrus: {part * 100:.0f} % of what sunlit skin allows",
+        f"It comes from {names}. Divide by {part:.1f}, or use distilled or furanocoumarin-free oils.",
+        tuple(line.ingredient for line, _ in used),
+        _lowered((line for line, _ in used), 1 / part),
+    )
+
+
+def _substances(lines: list[Line]) -> Iterator[Caution]:
+    """Limits that many oils share belong to a substance in them: what each brings adds up."""
+    for substance in shipped().substances.values():
+        parts = [
+            (line, line.share * Decimal(str(part))) for line in lines if (part := substance.share_in(line.ingredient))
+        ]
+        limit = Decimal(str(substance.limit))
+        total = sum((part for _, part in parts), Decimal(0))
+        if total <= limit * ABOUT:
+            continue
+        names = listed([line.ingredient.name for line, _ in parts])
+        yield Caution(
             Level.STOP,
-            "Sun and citrus",
-            f"{names}: {part * 100:.0f} % of what sunlit skin allows. Divide by {part:.1f}, or use distilled or "
-            "furanocoumarin-free oils.",
-            remedy=_lowered([line for line, _ in used], 1 / Decimal(str(round(part, 9)))),
+            f"{substance.name} about {percent_text(round(total, 5), 2)} %, {percent_text(limit, 2)} % is our most",
+            f"It comes from {names}. These are means of wide ranges: the supplier's paper overrules them.",
+            tuple(line.ingredient for line, _ in parts),
+            _lowered((line for line, _ in parts), limit / total),
         )
-    ]
 
 
-def _ingredient(line: Line, audience: str, area: str) -> list[Caution]:
-    item = line.ingredient
-    found = []
+def _ingredient(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+    """What an ingredient that is no scent asks for: water, lips, age, pregnancy, nursing, its usual share."""
+    item, about = line.ingredient, (line.ingredient,)
     if item.water_bearing:
-        found.append(
-            Caution(
-                Level.STOP,
-                f"{item.name} brings water",
-                "Water invites mould and needs a preservative system, which Calm Tin does not design. "
-                f"Leave it out, or drive the water off first. {item.note}".strip(),
-                line.key,
-                ((line.ingredient, Decimal(0)),),
-            )
+        text = (
+            "Water invites mould and needs a preservative system, which Calm Tin does not design. "
+            f"Leave it out, or drive the water off first. {item.note}"
         )
-    colour = item.colourant
-    if colour and area == "lips" and colour.lip_ok != "yes":
-        level, words = (
-            (Level.STOP, "not for lips")
-            if colour.lip_ok == "no"
-            else (Level.CARE, "for lips only if its papers say so")
-        )
-        found.append(
-            Caution(level, f"{item.name}: {words}", f"Lips swallow what they wear. {colour.caution}", line.key)
-        )
-    elif colour:
-        found.append(Caution(Level.NOTE, item.name, colour.caution, line.key))
-    if item.group == "lanolin" and audience == "nursing":
-        found.append(
-            Caution(
-                Level.STOP,
-                "Lanolin while nursing",
-                "Not for the breast: only a product made and sold for that use belongs there.",
-                line.key,
-            )
-        )
-    if line.key == "neem_oil" and audience not in ("adult", "sensitive", "elderly"):
-        found.append(Caution(Level.STOP, "Neem oil: adults only", item.note, line.key))
+        yield Caution(Level.STOP, f"{item.name} brings water", text.strip(), about, _out(line))
+    if item.aromatic is None:
+        yield from _unfit_ingredient(line, wearer)
+    if item.colourant is not None:
+        yield from _colour(item, wearer)
+    if item.group == "lanolin" and wearer.audience == "nursing":
+        text = "Not for the breast: only a product made and sold for that use belongs there."
+        yield Caution(Level.STOP, "Lanolin while nursing: not for the breast", text, about)
     if item.usual_max_share is not None and float(line.share) > item.usual_max_share + 1e-9:
-        found.append(
-            Caution(
-                Level.CARE,
-                f"{item.name} above its usual {item.usual_max_share * 100:g} %",
-                "More than makers commonly use. It may be what you want; test a small pour first.",
-                line.key,
-                ((line.ingredient, Decimal(str(item.usual_max_share))),),
-            )
+        most = Decimal(str(item.usual_max_share))
+        said = f"{item.name} {_percent(line.share)} %, {percent_text(most, 0)} % is usual at most"
+        text = "More than makers commonly use. It may be what you want; test a small pour first."
+        yield Caution(Level.CARE, said, text, about, ((item, most),))
+
+
+def _unfit_ingredient(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+    item, about, found = line.ingredient, (line.ingredient,), False
+    why = item.caution or item.note
+    if wearer.area == "lips" and item.lip_ok in ("no", "care"):
+        found = True
+        level = Level.STOP if item.lip_ok == "no" else Level.CARE
+        said = "not for lips" if item.lip_ok == "no" else "with care on lips"
+        yield Caution(
+            level,
+            f"{item.name}: {said}",
+            f"Lips swallow what they wear. {why}",
+            about,
+            _out(line) if level is Level.STOP else (),
         )
-    return found
+    if item.avoid_under_years is not None and wearer.years < item.avoid_under_years:
+        found = True
+        said = f"{item.name}: not under {_age(item.avoid_under_years)}"
+        yield Caution(Level.STOP, said, why, about, _out(line))
+    if item.pregnancy and wearer.audience in ("pregnant", "nursing"):
+        found, barred = True, item.pregnancy == "no"
+        said = f"{item.name}: {'not' if barred else 'ask first'} {FOR[wearer.audience]}"
+        level = Level.STOP if barred else Level.CARE
+        yield Caution(level, said, f"{why} Ask a midwife or doctor.".strip(), about, _out(line) if barred else ())
+    if item.caution and not found:
+        yield Caution(Level.NOTE, f"{item.name}: {_first_sentence(item.caution)}", item.caution, about)
 
 
-def _whole(lines: list[Line]) -> list[Caution]:
-    found = []
-    allergens: dict[str, list[str]] = {}
+def _first_sentence(text: str) -> str:
+    return in_sentence(text.split(". ")[0].rstrip("."))
+
+
+def _colour(item: Ingredient, wearer: _Wearer) -> Iterator[Caution]:
+    """Where a colour may be worn: lips swallow it, the eye is near."""
+    colour = item.colourant
+    assert colour is not None
+    near = {"lips": (colour.lip_ok, "lips", "Lips swallow what they wear."), "face": (colour.eye_ok, "the eye", "")}
+    allowed, where, why = near.get(wearer.area, ("yes", "", ""))
+    if allowed == "yes":
+        yield Caution(Level.NOTE, f"{item.name}: {_first_sentence(colour.caution)}", colour.caution, (item,))
+    elif allowed == "no" and wearer.area == "lips":
+        yield Caution(Level.STOP, f"{item.name}: not for lips", f"{why} {colour.caution}", (item,))
+    elif allowed == "no":
+        yield Caution(Level.CARE, f"{item.name}: not near the eye", colour.caution, (item,))
+    else:
+        said = (
+            f"{item.name}: near {where} only if its papers say so"
+            if where == "the eye"
+            else f"{item.name}: for lips only if its papers say so"
+        )
+        yield Caution(Level.CARE, said, f"{why} {colour.caution}".strip(), (item,))
+
+
+def _whole(lines: list[Line]) -> Iterator[Caution]:
+    """What belongs on a label: allergens, declared scents, and whether it is vegan."""
+    allergens: dict[str, list[Ingredient]] = {}
     for line in lines:
         for allergen in line.ingredient.allergens:
-            allergens.setdefault(allergen, []).append(line.ingredient.name)
+            allergens.setdefault(allergen, []).append(line.ingredient)
     if allergens:
-        told = "; ".join(f"{allergen} ({', '.join(names)})" for allergen, names in sorted(allergens.items()))
-        found.append(Caution(Level.NOTE, "Allergens", told + "."))
-    declared = sorted({word for line in lines if (oil := line.ingredient.aromatic) for word in oil.allergens})
-    if declared:
-        found.append(
-            Caution(Level.NOTE, "Scent allergens to declare where rules ask for it", ", ".join(declared) + ".")
+        told = "; ".join(f"{word} ({', '.join(i.name for i in items)})" for word, items in sorted(allergens.items()))
+        about = tuple(dict.fromkeys(item for items in allergens.values() for item in items))
+        yield Caution(Level.NOTE, f"Allergens: {', '.join(sorted(allergens))}", f"{told}.", about)
+    scents = [line.ingredient for line in lines if line.ingredient.aromatic]
+    declared = sorted({word for item in scents if item.aromatic for word in item.aromatic.allergens})
+    itself = [item.inci for item in scents if item.aromatic and item.aromatic.declared_itself]
+    if declared or itself:
+        text = (
+            f"{', '.join([*declared, *itself])}. By the European list of 2023 (2023/1545), where your rules ask for it."
         )
-    not_vegan = [line.ingredient.name for line in lines if line.ingredient.vegan == "no"]
-    unsure = [line.ingredient.name for line in lines if line.ingredient.vegan in ("varies", "")]
-    if lines and not_vegan:
-        found.append(Caution(Level.NOTE, "Not vegan", ", ".join(not_vegan) + "."))
+        count = len(declared) + len(itself)
+        yield Caution(Level.NOTE, f"Scent allergens to declare: {count}", text, tuple(scents))
+    not_vegan = [line.ingredient for line in lines if line.ingredient.vegan == "no"]
+    unsure = [line.ingredient for line in lines if line.ingredient.vegan in ("varies", "")]
+    if not_vegan:
+        yield Caution(
+            Level.NOTE, f"Not vegan: {listed([i.name for i in not_vegan])}", "It comes from animals.", tuple(not_vegan)
+        )
     elif unsure:
-        found.append(Caution(Level.NOTE, "Vegan only if the supplier says so", ", ".join(unsure) + "."))
+        text = f"It depends on where these come from: {listed([item.name for item in unsure])}."
+        yield Caution(Level.NOTE, "Vegan only if the supplier says so", text, tuple(unsure))
     elif lines:
-        found.append(Caution(Level.NOTE, "Vegan", "Nothing in it comes from animals, as far as the table knows."))
-    return found
+        yield Caution(Level.NOTE, "Vegan", "Nothing in it comes from animals, as far as the table knows.")

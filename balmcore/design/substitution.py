@@ -6,6 +6,7 @@ the curve: the share of the newcomer for which the mean squared difference of fi
 on which is right; both are shown.
 """
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
@@ -14,6 +15,7 @@ from functools import lru_cache
 import numpy as np
 
 from balmcore.composition import GRID, Array, Composition, Line
+from balmcore.design.wishes import NONE, Wishes
 from balmcore.errors import Problem
 from balmcore.physics.firmness import basis, clear_alone, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
@@ -21,6 +23,7 @@ from balmcore.tables import Ingredient, Role, Tables, shipped
 CURVE_C = np.arange(15.0, 41.0)
 SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)
 _PARTS = 60
+LEAST = 0.005  # of the whole
 
 
 @dataclass(frozen=True)
@@ -61,7 +64,9 @@ def substitute(composition: Composition, out: str, into: Ingredient, filler: Ing
         return _put(_put(rest, into, share, place), filler, old.share - share, len(rest.lines) + 1)
 
     best = _best_share(composition, old.ingredient, into, filler, before, float(old.share), float(oil))
-    share = min(max(Decimal(str(round(best, 6))).quantize(GRID), Decimal(0)), old.share + oil)
+    # It always holds the newcomer, be it ever so little: otherwise it is no swap.
+    least = min(old.share, Decimal(str(into.usual_min_share or LEAST)))
+    share = min(max(Decimal(str(round(best, 6))).quantize(GRID), least), old.share + oil)
     plain, matched = mixed(old.share), mixed(share)
     distance = tuple(
         float(np.sqrt(np.mean((predict(made).curve(CURVE_C).firmness[0] - before) ** 2))) for made in (plain, matched)
@@ -135,9 +140,11 @@ def _sentence(
 
 
 def distance(one: Ingredient, other: Ingredient) -> float:
-    """How unlike two ingredients are, 0 and up: group, role, melting, strength and feel."""
+    """How unlike two ingredients are, 0 and up: group, role, melting, strength, feel and keeping."""
     melts = [clear_alone(item) or 0.0 for item in (one, other)]
     feels = [item.feel_weight or 3.0 for item in (one, other)]
+    sinks = [item.sink_minutes or 30.0 for item in (one, other)]
+    keeps = [item.shelf_months or 18.0 for item in (one, other)]
     return (
         (one.group != other.group)
         + 3 * (one.role != other.role)
@@ -145,6 +152,9 @@ def distance(one: Ingredient, other: Ingredient) -> float:
         + abs(one.strength - other.strength)
         + abs(_in_oil(one) - _in_oil(other)) / 15
         + abs(feels[0] - feels[1]) / 4
+        + abs(sinks[0] - sinks[1]) / 60
+        + abs(math.log2(keeps[0] / keeps[1])) / 4
+        + (other.lip_ok != one.lip_ok) / 2
     )
 
 
@@ -158,26 +168,26 @@ def _in_oil(item: Ingredient) -> float:
 def stand_ins(
     item: Ingredient,
     tables: Tables,
-    vegan: bool = False,
-    without: Iterable[str] = (),
+    wishes: Wishes = NONE,
     taken: Iterable[str] = (),
     limit: int = 6,
+    share: float | None = None,
 ) -> list[Ingredient]:
-    """Ingredients of the same role that could stand in, the nearest first, wishes kept."""
+    """Ingredients of the same role that could stand in, wishes kept: those that makers use at such a
+    share first, and among them the nearest."""
     barred = set(taken) | {item.key, "aroma"}
     found = [
         other
         for other in tables.ingredients.values()
-        if other.role == item.role and other.key not in barred and allowed(other, vegan, without)
+        if other.role == item.role and other.key not in barred and wishes.allow(other)
         and (item.role != Role.EXTRA or other.group == item.group)
     ]  # fmt: skip
-    return sorted(found, key=lambda other: (distance(item, other), other.key))[:limit]
+    wanted = share if share is not None else item.usual_max_share or 0.0
+    if share is None and item.usual_min_share is not None:
+        wanted = item.usual_min_share
 
+    def order(other: Ingredient) -> tuple[bool, float, str]:
+        too_much = other.usual_max_share is not None and wanted > other.usual_max_share
+        return too_much, distance(item, other), other.key
 
-def allowed(item: Ingredient, vegan: bool, without: Iterable[str]) -> bool:
-    """True when an ingredient respects the wishes. ``without`` holds keys and allergens; an
-    allergen bars all whose allergens name it ("nuts" bars tree nuts)."""
-    if vegan and item.vegan != "yes":
-        return False
-    barred = [word.lower() for word in without]
-    return item.key not in barred and not any(word in allergen for word in barred for allergen in item.allergens)
+    return sorted(found, key=order)[:limit]

@@ -24,6 +24,7 @@ from balmcore.tables import Ingredient, Role, Species
 
 YIELD_PA = 1.75e6
 EXPONENT = 2.8
+WORKED = 0.4  # of the yield is left once the crystal network was broken by whipping (Haighton 1965)
 SOFTENING_PER_K = 0.045
 REFERENCE_C = 20.0
 WINDOW_C = 21.0  # the temperature at which kinds state their window
@@ -58,6 +59,11 @@ def word(firmness: float) -> str:
     ('runs', 'firm pot', 'brick')
     """
     return next(name for top, name in BANDS if firmness < top)
+
+
+def whipped_part(overrun: float) -> float:
+    """What whipping leaves of the yield: (1 + r)^-2 for the air, and a part for the working."""
+    return WORKED / (1 + overrun) ** 2 if overrun > 0 else 1.0
 
 
 def words_of(firmness: Array) -> list[str]:
@@ -157,7 +163,7 @@ class Basis:
         """Solids, structure and yield of compositions at temperatures.
 
         ``shares`` (P, I) by mass in any scale, ``temps_c`` (T,); every result is (P, T).
-        ``overrun`` is volume gained by whipping over volume before: yield falls by (1+r)^-2.
+        ``overrun`` is volume gained by whipping over volume before.
         """
         soluble, stiffness = self._temperatures(temps_c)
         count = len(soluble)
@@ -170,7 +176,7 @@ class Basis:
         else:
             solid = 1 - molten_part(moles[:, :, None], soluble[:, None, :], liquid[:, None])
         structuring = np.einsum("kp,kpt->pt", strong, solid) / np.maximum(1 - powder / volume, 1e-9)[:, None]
-        yield_pa = stiffness * structuring**EXPONENT / (1 + overrun) ** 2
+        yield_pa = stiffness * structuring**EXPONENT * whipped_part(overrun)
         return State(solid, mass, structuring, yield_pa)
 
     def solids_by_ingredient(self, shares: Array, temp_c: float, per_gram: Array | None = None) -> Array:

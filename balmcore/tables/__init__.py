@@ -12,6 +12,7 @@ from balmcore.tables.records import (
     Role,
     Species,
     Starter,
+    Substance,
     Tables,
 )
 
@@ -27,6 +28,7 @@ __all__ = [
     "Role",
     "Species",
     "Starter",
+    "Substance",
     "Tables",
     "shipped",
 ]

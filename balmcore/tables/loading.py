@@ -22,6 +22,7 @@ from balmcore.tables.records import (
     Role,
     Species,
     Starter,
+    Substance,
     Tables,
 )
 
@@ -82,6 +83,11 @@ def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredie
         water_bearing=row.maybe("water_bearing", 0, 1) == 1,
         confidence=row.choice("confidence", "good", "fair", "low"),
         note=row.text("note"),
+        lip_ok=row.choice("lip_ok", "", "yes", "care", "no"),
+        avoid_under_years=row.maybe("avoid_under_years", 0, 18),
+        pregnancy=row.choice("pregnancy_caution", "", "ask", "no"),
+        volatile=row.maybe("volatile", 0, 1) or 0.0,
+        caution=row.text("caution"),
     )
 
 
@@ -97,6 +103,7 @@ def _aromatic(row: Row, aroma: Species) -> tuple[str, Ingredient]:
         nursing_caution=row.choice("nursing_caution", "yes", "no") == "yes",
         allergens=row.words("declarable_allergens"),
         caution=row.text("caution"),
+        declared_itself=row.choice("declared_itself", "yes", "no") == "yes",
     )
     return key, Ingredient(
         key=key,
@@ -137,6 +144,8 @@ def _colourant(row: Row, liquid: Species) -> tuple[str, Ingredient]:
         usual_min_share=row.share("usual_min_pct"),
         usual_max_share=row.share("usual_max_pct"),
         water_bearing="water" in key,
+        allergens=row.words("allergens"),
+        disperses=row.choice("disperses_in_oil", "well", "poorly", "no"),
         note=caution,
         colourant=colourant,
     )
@@ -196,6 +205,19 @@ def _kind(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
     )
 
 
+def _substance(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Substance]:
+    key, limit = row.need("key"), row.share("limit_pct")
+    content = row.pairs("content")
+    for oil, percent in content:
+        if oil not in ingredients:
+            raise row.refuse(f"content: there is no oil “{oil}”")
+        if not 0 < percent <= 100:
+            raise row.refuse(f"content: {oil} should hold more than nothing and at most 100, not {percent:g}")
+    if not limit:
+        raise row.refuse("limit_pct is empty")
+    return key, Substance(key, row.need("name"), limit, tuple((oil, percent / 100) for oil, percent in content))
+
+
 def _limit(row: Row) -> tuple[tuple[str, str], AromaLimit]:
     audience, area = row.need("audience"), row.need("area")
     cautious, usual = row.share("cautious_max_pct"), row.share("usual_max_pct")
@@ -231,6 +253,7 @@ def load(folder: Path = DATA) -> Tables:
         kinds=kinds,
         starters=read(folder / "starters.csv", lambda row: _starter(row, ingredients, kinds)),
         limits=read(folder / "audience_limits.csv", _limit),
+        substances=read(folder / "substances.csv", lambda row: _substance(row, ingredients)),
     )
 
 

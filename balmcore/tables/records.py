@@ -43,6 +43,7 @@ class Aromatic:
     nursing_caution: bool
     allergens: tuple[str, ...]
     caution: str
+    declared_itself: bool = False
 
     def own_limit(self, area: str) -> Decimal | None:
         """Its own greatest share where it is worn, None when no figure is known."""
@@ -64,10 +65,11 @@ class Ingredient:
     """Anything a composition can hold. ``fractions`` are mass shares of species, empty when it does
     not dissolve in fat (powders, water-bearing extras).
 
-    ``aromatic`` and ``colourant`` are the limits of a scent or a colour, None for anything else.
-    ``like`` is the key of the ingredient it was described by. ``made_of`` is for what was mixed
-    before, such as the rest of a melt: plain ingredients in shares adding to 1; its own
-    ``fractions`` and ``strength`` then say nothing.
+    ``lip_ok`` is ``care`` or ``no`` where lips should not wear it freely, ``pregnancy`` ``ask`` or
+    ``no``; ``volatile`` is the share of it that leaves while water is driven off. ``aromatic`` and
+    ``colourant`` are the limits of a scent or a colour, None for anything else. ``like`` is the key of
+    the ingredient it was described by. ``made_of`` is for what was mixed before, such as the rest of a
+    melt: plain ingredients in shares adding to 1; its own ``fractions`` and ``strength`` then say nothing.
     """
 
     key: str
@@ -97,6 +99,12 @@ class Ingredient:
     note: str = ""
     flash_c: float | None = None
     drops_per_ml: float | None = None
+    lip_ok: str = ""
+    avoid_under_years: float | None = None
+    pregnancy: str = ""
+    volatile: float = 0.0
+    caution: str = ""
+    disperses: str = ""
     like: str = ""
     aromatic: Aromatic | None = None
     colourant: Colourant | None = None
@@ -172,6 +180,22 @@ class Starter:
 
 
 @dataclass(frozen=True)
+class Substance:
+    """A substance that several oils hold: its greatest share of the product, and about what share of
+    each oil it is, by the oil's key."""
+
+    key: str
+    name: str
+    limit: float
+    content: tuple[tuple[str, float], ...]
+
+    def share_in(self, item: "Ingredient") -> float:
+        """About what share of an ingredient it is; one that is like a known oil holds as much."""
+        known = dict(self.content)
+        return known.get(item.key) or known.get(item.like, 0.0)
+
+
+@dataclass(frozen=True)
 class AromaLimit:
     """Greatest share of all aromatics together, by the cautious and by the usual policy."""
 
@@ -196,6 +220,7 @@ class Tables:
     kinds: Mapping[str, Kind]
     starters: Mapping[str, Starter]
     limits: Mapping[tuple[str, str], AromaLimit]
+    substances: Mapping[str, Substance]
 
     def ingredient(self, key: str, where: str = "") -> Ingredient:
         """The ingredient of that key. Raises :class:`Problem` when there is none."""

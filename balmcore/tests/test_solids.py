@@ -65,10 +65,10 @@ class WorkedValuesTests(CoreTestCase):
         self.assertAlmostEqual(wax.clear_c - wax.set_c, 1.0)
         self.assertAlmostEqual(fat.clear_c - fat.set_c, 2.0)
 
-    def test_whipping_to_twice_the_room_takes_15_points(self) -> None:
-        """Yield falls by a quarter of its square root squared: 25 log10(4) = 15.05 points."""
+    def test_whipping_to_twice_the_room_takes_25_points(self) -> None:
+        """Worked 0.4 and half of it air, squared: the yield is a tenth, 25 log10(10) = 25.0 points."""
         shea = Composition.of({"shea_butter_refined": 100})
-        self.assertAlmostEqual(predict(shea).firmness_at(20) - predict(shea, 1.0).firmness_at(20), 15.05, delta=0.01)
+        self.assertAlmostEqual(predict(shea).firmness_at(20) - predict(shea, 1.0).firmness_at(20), 25.0, delta=0.01)
 
     def test_sigma_widens_by_3_for_each_ingredient_the_table_is_unsure_of(self) -> None:
         """Lanolin and cetyl alcohol are of low confidence, beeswax is not: 9 + 3 + 3."""

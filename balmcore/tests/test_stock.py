@@ -149,7 +149,7 @@ class OwnTests(CoreTestCase):
         composition = {"own-2": D("0.005"), "olive_oil": D("0.995")}
         tables = shipped().and_own((like("own-2", "Loft mint", "peppermint"),))
         found = cautions(Composition.of(composition, tables), "child_2_6y", "face", "usual")
-        self.assertIn("Loft mint", " ".join(caution.title for caution in found))
+        self.assertIn("Loft mint", " ".join(caution.line for caution in found))
         self.assertNotIn("own-2", shipped().ingredients)
         with self.assert_refused("There is no ingredient “own-2”"):
             Composition.of(composition)
@@ -165,8 +165,8 @@ class OwnTests(CoreTestCase):
         self.assertAlmostEqual(one.set_c, other.set_c, places=6)
         self.assertAlmostEqual(mixed.role_shares()["wax"], 0.1)
         self.assertEqual(shortest(mixed), shortest(written))
-        nursing = [c.title for c in cautions(mixed, "newborn_0_3m", "body", "cautious")]
-        self.assertEqual(nursing, [c.title for c in cautions(written, "newborn_0_3m", "body", "cautious")])
+        nursing = [c.line for c in cautions(mixed, "newborn_0_3m", "body", "cautious")]
+        self.assertEqual(nursing, [c.line for c in cautions(written, "newborn_0_3m", "body", "cautious")])
         # Scent that came along with the rest cannot be lowered by changing a line.
         self.assertEqual({c.offer for c in cautions(mixed, "newborn_0_3m", "body", "cautious")}, {""})
         again = mixture("leftover-2", "Rest of that", mixed)

@@ -20,12 +20,12 @@ class TableTests(CoreTestCase):
     def test_bad_rows_are_refused_with_file_and_line(self) -> None:
         """Shares that do not add to 1, unknown species, numbers out of range, rows twice, lost cells."""
         for file, old, new, said in (
-            ("ingredients.csv", "bw_main:0.86;", "bw_main:0.80;", "line 11: fractions add to 0.9400, not 1"),
-            ("ingredients.csv", "bw_main:0.86;", "bw_mian:0.86;", "line 11: fractions: there is no species “bw_mian”"),
-            ("ingredients.csv", "0.96,0.56,pellets,62,65", "96,0.56,pellets,62,65", "line 11: density_g_ml should be between 0.5 and 10, not 96"),
-            ("ingredients.csv", "pellets,62,65", "pellets,65,62", "line 11: melt_low_c 65 is above melt_high_c 62"),
-            ("ingredients.csv", "beeswax_white,", "beeswax_yellow,", "line 12: beeswax_yellow stands here a second time"),
-            ("ingredients.csv", ",wax,beeswax,", ",beeswax,", "line 11: the row has too many or too few cells"),
+            ("ingredients.csv", "bw_main:0.86;", "bw_main:0.80;", "line 13: fractions add to 0.9400, not 1"),
+            ("ingredients.csv", "bw_main:0.86;", "bw_mian:0.86;", "line 13: fractions: there is no species “bw_mian”"),
+            ("ingredients.csv", "0.96,0.56,pellets,62,65", "96,0.56,pellets,62,65", "line 13: density_g_ml should be between 0.5 and 10, not 96"),
+            ("ingredients.csv", "pellets,62,65", "pellets,65,62", "line 13: melt_low_c 65 is above melt_high_c 62"),
+            ("ingredients.csv", "beeswax_white,", "beeswax_yellow,", "line 14: beeswax_yellow stands here a second time"),
+            ("ingredients.csv", ",wax,beeswax,", ",beeswax,", "line 13: the row has too many or too few cells"),
             ("species.csv", "t14,14,75000,740", "t14,warm,75000,740", "line 8: melt_c should be a number, not “warm”"),
             ("species.csv", "t14,14,75000,740", "t14,14,nan,740", "line 8: dh_j_mol should be between 0 and 1e+06, not nan"),
             ("kinds.csv", "beeswax_yellow:13;olive_oil:86.5", "beeswax_yellow:14;olive_oil:86.5", "start adds to 101, not 100"),
@@ -43,11 +43,11 @@ class TableTests(CoreTestCase):
                 self.assertIn(said, caught.exception.sentence)
 
     def test_everything_a_formula_can_hold_is_there_once(self) -> None:
-        """71 ingredients, the aromatics, the colourants but one that is both, and scent not yet chosen."""
+        """92 ingredients, the aromatics, the colourants but one that is both, and scent not yet chosen."""
         tables = shipped()
         aromatics = [item for item in tables.ingredients.values() if item.aromatic]
         colourants = [item for item in tables.ingredients.values() if item.colourant]
-        self.assertEqual((len(tables.ingredients), len(aromatics), len(colourants)), (148, 57, 20))
+        self.assertEqual((len(tables.ingredients), len(aromatics), len(colourants)), (203, 87, 24))
         self.assertEqual(tables.ingredients["zinc_oxide"].group, "powder")
         self.assertEqual(tables.ingredients["lavender"].fractions, ((tables.species["aroma"], 1.0),))
 
@@ -58,6 +58,20 @@ class ShellTests(CoreTestCase):
         text = request if isinstance(request, str) else json.dumps(request)
         code = main([command], io.StringIO(text), out)
         return code, json.loads(out.getvalue())
+
+    def test_a_composition_is_judged_and_warned_of_from_the_shell(self) -> None:
+        """One part wax to four of oil is right for a hand balm; scent for a baby's body is stopped."""
+        plain = {"beeswax_yellow": 20, "olive_oil": 80}
+        code, told = self.ask("judge", {"percent": plain, "kind": "hand_balm"})
+        self.assertEqual((code, told["fits"], told["window"]), (0, True, [48, 64]))
+        self.assertAlmostEqual(told["firmness"], 51.9, delta=0.1)
+        self.assertEqual(self.ask("judge", {"percent": plain, "kind": "candle"})[0], 2)
+        asked = {"percent": {"beeswax_yellow": 20, "olive_oil": 79, "lavender": 1}, "audience": "baby_3_24m",
+                 "area": "body", "policy": "cautious"}  # fmt: skip
+        code, told = self.ask("cautions", asked)
+        self.assertEqual((code, told["total_aromatics"], told["most"]), (0, 1.0, 0.0))
+        self.assertEqual(told["cautions"][0]["line"], "No scent at all for babies, on the body")
+        self.assertEqual((told["cautions"][0]["level"], told["cautions"][0]["about"]), ("stop", ["lavender"]))
 
     def test_predict(self) -> None:
         """A firm tube at 21 °C is 69.3, clear at 54.1, holds 45 to 40.4, and is liquid at 60."""

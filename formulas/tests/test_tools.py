@@ -29,16 +29,19 @@ class ToolTests(TestCase):
     def test_a_stick_is_asked_for_and_accepted(self) -> None:
         """The kind brings its window; the offer stands beside the formula until it is taken."""
         data = self.act(open="reach")
-        self.assertEqual((data["reach_low"], data["reach_high"], data["reach_at"]), (["50"], ["62"], ["38 °C"]))
+        self.assertEqual((data["reach_low"], data["reach_high"], data["reach_at"]), (["48"], ["64"], ["38 °C"]))
         data = self.act(reach_kind="lip_balm_tube")
-        self.assertEqual((data["reach_low"], data["reach_hold"]), (["70"], ["45"]))
-        self.assertContains(self.page, "Reached: 75 at 21 °C, 56 at 40 °C.")
+        self.assertEqual((data["reach_low"], data["reach_hold"]), (["62"], ["40"]))
+        self.assertContains(self.page, "Reached: 72 at 21 °C, 56 at 38 °C.")
         self.assertEqual(data["percent-beeswax_yellow"], ["17.00"])
         self.assertNotContains(self.page, "changed, not saved")
+        self.assertEqual(
+            [offer.name for offer in self.offers()], ["More wax", "More wax and more butter", "Every line a little"]
+        )
         offer = self.offers()[0]
-        self.assertEqual(offer.changes[0].before, "17.0")
+        self.assertEqual([change.before for change in offer.changes], ["17.0", "54.5"])
         data = self.act(accept=offer.packed)
-        self.assertAlmostEqual(float(data["percent-beeswax_yellow"][0]), 32.9, delta=0.3)
+        self.assertAlmostEqual(float(data["percent-beeswax_yellow"][0]), 31.6, delta=0.3)
         self.assertContains(self.page, "changed, not saved")
         self.assertContains(self.page, "100.00 %")
         self.assertNotContains(self.page, "Reached:")
@@ -46,9 +49,16 @@ class ToolTests(TestCase):
     def test_wishes_and_what_they_cannot_have(self) -> None:
         """Vegan brings a plant wax and says what it no longer holds; locked beeswax is named."""
         self.act(open="reach")
-        self.act(reach_vegan="1", reach_without="nuts")
+        self.act(vegan="1", wish="tree nuts, bees")
         self.assertContains(self.page, "Candelilla wax")
         self.assertContains(self.page, "No longer holds bee products, tree nuts (rarely reacts).")
+        data = self.act(wish="zzz")
+        self.assertContains(self.page, "“zzz” is no allergen, ingredient or family here.")
+        self.assertEqual((data["without"], data["wish"]), (["tree nuts", "bees"], ["zzz"]))
+        self.assertEqual(self.act(wish="", unwish="bees")["without"], ["tree nuts"])
+        self.act(stock_only="1")
+        self.assertContains(self.page, "stand in the way")
+        self.act(stock_only="", unwish="tree nuts", vegan="1")
         self.act(**{"locked-beeswax_yellow": "1"})
         self.assertContains(self.page, "Beeswax, yellow is locked, and the wishes bar it: unlock it first.")
 

@@ -158,10 +158,12 @@ class SettingsTests(NetLoftTestCase):
         neap = Formula.objects.get(name="Neap Tide")
         page = self.client.get(f"/formulas/{neap.pk}/")
         typed = form_data(page, "studio", area="body", edited="lavender", **{"percent-lavender": "1.5"})
-        self.assertContains(self.client.post(f"/formulas/{neap.pk}/try", typed), "Scent 1.5 % is over 1.0 %")
+        self.assertContains(
+            self.client.post(f"/formulas/{neap.pk}/try", typed), "Scent 1.5 % in all, 1.0 % is our most"
+        )
         self.keep(scent_policy="usual", cool_room_c="15", theme="dark")
         answer = self.client.post(f"/formulas/{neap.pk}/try", typed)
-        self.assertNotContains(answer, "Scent 1.5 % is over")
+        self.assertNotContains(answer, "1.0 % is our most for adults")
         self.assertContains(answer, "Cool room, 15 °C")
         self.assertContains(self.client.get("/"), 'data-bs-theme="dark"')
 

@@ -1,0 +1,106 @@
+"""The studio's tool that asks for a firmness: the fields as typed, up to three ways, and how it ended."""
+
+from dataclasses import dataclass, replace
+
+from balmcore import units
+from balmcore.advice.safety import most_scent
+from balmcore.design.target import Target, TargetResult, reformulate
+from balmcore.errors import Problem
+from balmcore.physics.firmness import WINDOW_C
+from balmcore.tables import Kind
+from balmcore.units import Display
+from formulas.studio import wishing
+from formulas.studio.offers import Offer, offered
+from formulas.studio.state import State
+from formulas.studio.wishing import WishForm
+from pantry.queries import prices
+from workshop.models import Preferences
+from workshop.web import Fields, Reading
+
+
+@dataclass(frozen=True)
+class ReachTool:
+    """The tool as it stands: ``low`` to ``at`` as typed, a sentence for each field that cannot be used."""
+
+    name = "reach"
+    kind_key: str
+    low: str
+    high: str
+    hold: str
+    at: str
+    cheaper: bool
+    wish: WishForm
+    problems: dict[str, str]
+    sentence: str = ""
+    met: bool = False
+    offers: tuple[Offer, ...] = ()
+
+
+def reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> ReachTool:
+    """The tool for the state as it is now."""
+    chosen = state.tables.kinds.get(data.text("reach_kind"), kind)
+    tool = _as_typed(data, chosen, state, prefs.show)
+    known = prices()
+    if tool.cheaper and not any(line.key in known for line in state.composition.lines):
+        tool.problems["cheaper"] = "No price is known of any of these: receive a lot with what you paid for it."
+    window = _window(tool, prefs)
+    if tool.problems or window is None:
+        return tool
+    # What is left of a melt was paid for by its pieces: it is not for less that one takes more of it.
+    rests = {item.key for item in state.composition.ingredients if item.made_of}
+    limits = most_scent(state.composition, state.audience, state.area, prefs.scent_policy)
+    target = replace(
+        window,
+        overrun=chosen.overrun,
+        wishes=tool.wish.wishes,
+        most=tuple((key, float(share)) for key, share in limits.items()),
+        prices=tuple((key, float(price.each)) for key, price in known.items() if key not in rests),
+        cheaper=tool.cheaper,
+    )
+    try:
+        ended = reformulate(state.composition, target, state.tables, prefs.show)
+    except Problem as problem:
+        tool.problems["low"] = problem.sentence
+        return tool
+    named = [(way.name, way.composition, way.warning) for way in ended.ways] or [("The nearest", ended.composition, "")]
+    offers = tuple(offered(name, state.composition, after, chosen, known, prefs, said) for name, after, said in named)
+    return replace(tool, sentence=_ended(ended, target, prefs.show), met=ended.success, offers=offers)
+
+
+def _as_typed(data: Fields, chosen: Kind, state: State, show: Display) -> ReachTool:
+    """The fields. A kind newly chosen brings its own window; otherwise what was typed stands."""
+    wish = wishing.read(data, state.tables)
+    problems = {"wish": wish.problem} if wish.problem else {}
+    if chosen.key != data.text("reach_was"):
+        hold = "" if chosen.hold_firmness is None else f"{chosen.hold_firmness:g}"
+        at = "" if chosen.hold_temp_c is None else show.temp_text(chosen.hold_temp_c)
+        typed = (f"{chosen.firm_low:g}", f"{chosen.firm_high:g}", hold, at)
+    else:
+        low, high, hold, at = (data.text(f"reach_{name}", 40) for name in ("low", "high", "hold", "at"))
+        typed = (low, high, hold, at)
+    return ReachTool(chosen.key, *typed, bool(data.text("reach_cheaper")), wish, problems)
+
+
+def _window(tool: ReachTool, prefs: Preferences) -> Target | None:
+    """The window and the hold that were typed; what cannot be used is noted in the tool's problems."""
+    reading = Reading()
+
+    def number(name: str, text: str) -> float | None:
+        return reading.value(name, lambda: float(units.number(text)) if text.strip() else None, None)
+
+    low, high, hold = number("low", tool.low), number("high", tool.high), number("hold", tool.hold)
+    at = reading.value("at", lambda: units.temp_c(tool.at, prefs.temp_unit) if tool.at.strip() else None, None)
+    tool.problems.update(reading.problems)
+    if low is None or high is None:
+        tool.problems.setdefault("low", "From which firmness to which?")
+        return None
+    if (hold is None) != (at is None):
+        tool.problems.setdefault("at", "A hold needs both: a firmness and the temperature up to which it is kept.")
+    return Target(low, high, hold, at)
+
+
+def _ended(ended: TargetResult, target: Target, show: Display) -> str:
+    told = f"{ended.firmness:.0f} at {show.temp_text(WINDOW_C)}"
+    if ended.hold_firmness is not None and target.hold_temp_c is not None:
+        told += f", {ended.hold_firmness:.0f} at {show.temp_text(target.hold_temp_c)}"
+    return f"Reached: {told}." if ended.success else f"{ended.message} The nearest is {told}."
