@@ -246,7 +246,10 @@ def _read(request: Request) -> Answer:
             }
             for line in found.lines
         ],
-        "doubts": list(found.doubts),
+        "doubts": [
+            *found.doubts,
+            *(f"Left out, as no ingredient with its amount: “{text}”." for text in found.left_out),
+        ],
     }
 
 

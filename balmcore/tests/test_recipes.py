@@ -18,6 +18,8 @@ def lines_of(name: str) -> list[list[str]]:
 
 
 LINES, ORDINARY = lines_of("recipe_lines.txt"), lines_of("ordinary_lines.txt")
+WHOLE = lines_of("whole_recipes.txt")
+KNOWN = [text for text, _, key, grams in [*LINES, *ORDINARY] if key and grams]
 
 
 class LineTests(CoreTestCase):
@@ -57,6 +59,59 @@ class LineTests(CoreTestCase):
             read("20 g moonlight", answers={(0, "ingredient"): "squalane"}).lines[0].ingredient.key, "squalane"
         )
         self.assertEqual((read("30 g beeswax").lines[0].doubts, read("30 g beeswax").lines[0].trust), ((), "sure"))
+
+
+class LawTests(CoreTestCase):
+    """Every word is used, left out and said to be, or a doubt."""
+
+    def test_whole_recipes_are_read_as_they_are_meant_or_doubted(self) -> None:
+        """Compound amounts, number words, each, equal parts, ratios, on top, method, alternatives."""
+        self.assertGreaterEqual(len(WHOLE), 100)
+        for text, meant in WHOLE:
+            with self.subTest(text):
+                found = read(text.replace("\\n", "\n"), "us").lines
+                if not meant:
+                    self.assertLess(max(line.sure for line in found), 0.5)
+                    continue
+                want = [pair.split("=") for pair in meant.split(", ")]
+                self.assertEqual([line.ingredient.key for line in found], [key for key, _ in want])
+                for line, (_, grams) in zip(found, want, strict=True):
+                    self.assertAlmostEqual(line.grams, float(grams), delta=0.006)
+                    self.assertGreaterEqual(line.sure, 0.5)
+
+    @settings(max_examples=120, deadline=None)
+    @given(st.sampled_from(KNOWN), st.sampled_from(["3 kg", "castor oil", "candelilla", "moonlight", "17"]), st.data())
+    def test_nothing_that_is_put_into_a_line_disappears(self, text: str, more: str, data: st.DataObject) -> None:
+        """An amount, a name or a word no one knows, anywhere in a line: another reading, or a doubt."""
+        words = text.split()
+        place = data.draw(st.integers(0, len(words)))
+        before = read(text).lines
+        after = read(" ".join([*words[:place], more, *words[place:]])).lines
+        changed = [(line.ingredient, line.grams) for line in after] != [
+            (line.ingredient, line.grams) for line in before
+        ]
+        self.assertTrue(changed or max(line.sure for line in after) < 0.5, [line.sure for line in after])
+        if more in ("castor oil", "candelilla") and max(line.sure for line in after) >= 0.5:
+            self.assertIn(more.split()[0], " ".join(line.ingredient.key for line in after))
+
+    def test_what_is_left_out_is_said_and_what_is_unfit_is_refused(self) -> None:
+        """Headings and method with its minutes, degrees and tins; bitter almond and thuja with why."""
+        text = "Ingredients:\n30 g beeswax\n100 g olive oil\nMethod:\nMelt the beeswax for 10 minutes at 70 °C. Pour into four 30 ml tins."
+        found = read(text)
+        self.assertEqual([line.grams for line in found.lines], [30, 100])
+        self.assertEqual(len(found.left_out), 3)
+        self.assertEqual(found.left_out[0], "Ingredients:")
+        for name, why in (("bitter almond", "prussic acid"), ("thuja", "thujone"), ("wormwood", "thujone")):
+            line = read(f"3 drops {name} oil").lines[0]
+            self.assertEqual((line.ingredient, line.sure), (None, 0.1))
+            self.assertIn(why, line.doubts[0])
+        lime = read("3 drops lime oil").lines[0]
+        self.assertEqual(
+            (lime.ingredient.key, [key for key, _ in lime.asks[0].options]),
+            ("lime_expressed", ["lime_expressed", "lime_distilled"]),
+        )
+        self.assertLess(lime.sure, 0.5)
+        self.assertIsNone(read("20 drops essential oil").lines[0].ingredient)
 
 
 class RecipeTests(CoreTestCase):
