@@ -8,6 +8,7 @@ ounces, fluid ounces, and the cups and spoons of three kitchens. What cannot be 
 import math
 import re
 import unicodedata
+from contextvars import ContextVar
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import cache
@@ -19,6 +20,8 @@ from balmcore.errors import Problem
 
 FLUID_OUNCE_ML = 29.5735295625  # US
 KITCHENS = ("us", "metric", "au")
+MICROGRAM = Decimal("0.000001")  # grams are kept exactly to it
+MOST_G = Decimal(1_000_000)  # a ton: more is no workshop's
 _HIGHEST = Decimal(10) ** 9
 _NUMBER = re.compile(r"([+-]?)(?:(\d+)\s+)?(?:(\d+)/(\d+)|(\d*[.,]?\d+|\d+[.,]))", re.ASCII)
 _THOUSANDS = re.compile(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?|[+-]?\d{1,3}(\.\d{3}){2,}", re.ASCII)
@@ -64,12 +67,12 @@ def size(unit: str, kitchen: str) -> tuple[str, float]:
     anything else."""
     spoon = _SPOONS.get(unit.lower())
     name = f"{kitchen}_{spoon}" if spoon else unit.replace(" ", "_")
-    if not name.isidentifier() or name not in _registry():
+    if not name.isidentifier() or name.lower() in ("nan", "inf", "infinity") or name not in _registry():
         return "", 0.0
     one = _registry().Quantity(1.0, name)
     if one.is_compatible_with("gram"):
         return "mass", float(one.to("gram").magnitude)
-    return "volume", float(one.to("millilitre").magnitude)
+    return ("volume", float(one.to("millilitre").magnitude)) if one.is_compatible_with("millilitre") else ("", 0.0)
 
 
 def number(text: str, where: str = "") -> Decimal:
@@ -124,7 +127,7 @@ def _measure(text: str, unit: str, kitchen: str, where: str) -> "tuple[Decimal, 
     plain = _plain(text)
     match = re.fullmatch(r"([-+\d.,/\s]*)([^\d]*)", plain, re.ASCII)
     if match is None or (plain and not match[1].strip()):
-        raise Problem(f"“{_shown(text)}” is not an amount: write it like 12.5 g.", where)
+        raise Problem(f"“{_shown(text)}” is not an amount: write it like {mass_words(12.5)}.", where)
     value, word = number(match[1], where), match[2].strip().rstrip(".")
     if value < 0:
         raise Problem(f"“{_shown(text)}” is below nothing.", where)
@@ -148,19 +151,30 @@ def mass_g(
     where: str = "",
 ) -> Decimal:
     """Grams of an amount typed. A volume is turned with the density; cups and spoons of
-    pellets, flakes and powders with the bulk density, since a cup of them is mostly air.
+    pellets, flakes and powders with the bulk density, since a cup of them is mostly air. Exact to a
+    microgram, at most a ton.
 
     >>> f"{mass_g('2 oz'):.2f}", f"{mass_g('1 cup', kitchen='us', density_g_ml=0.92, bulk_density_g_ml=0.6):.1f}"
     ('56.70', '142.0')
     """
     value, measured = _measure(text, unit, kitchen, where)
     if measured.is_compatible_with("gram"):
-        return value * Decimal(str(_registry().Quantity(1.0, measured).to("gram").magnitude))
+        return _exact(value * Decimal(str(_registry().Quantity(1.0, measured).to("gram").magnitude)), text, where)
     density = (bulk_density_g_ml if "poon" in str(measured) or "cup" in str(measured) else None) or density_g_ml
     if density is None:
         raise Problem(f"“{_shown(text)}” is a volume: a weight is needed here.", where)
     volume = value * Decimal(str(_registry().Quantity(1.0, measured).to("millilitre").magnitude))
-    return volume * Decimal(str(density))
+    return _exact(volume * Decimal(str(density)), text, where)
+
+
+def _exact(grams: Decimal, text: str, where: str) -> Decimal:
+    """Grams to a microgram, within what a workshop can hold."""
+    if grams > MOST_G:
+        raise Problem(f"“{_shown(text)}” is more than any bench holds.", where)
+    exact = grams.quantize(MICROGRAM)
+    if grams and not exact:
+        raise Problem(f"“{_shown(text)}” is less than any scale shows.", where)
+    return exact
 
 
 def volume_ml(text: str, unit: str = "ml", kitchen: str = "metric", where: str = "") -> float:
@@ -191,6 +205,16 @@ class Display:
     mass: str = "g"
     temp: str = "C"
     resolution_g: float = 0.1
+
+    @property
+    def price_grams(self) -> Decimal:
+        """What a price is told for: 100 g, or an ounce."""
+        return Decimal(100) if self.mass == "g" else Decimal("28.349523125")
+
+    @property
+    def price_mass(self) -> str:
+        """That mass in words."""
+        return "100 g" if self.mass == "g" else "1 oz"
 
     @property
     def mass_places(self) -> int:
@@ -234,3 +258,32 @@ class Display:
 
 
 CELSIUS = Display()  # for sentences when no maker has said otherwise
+_showing: ContextVar[Display] = ContextVar("showing", default=CELSIUS)
+
+
+def speak_in(display: Display) -> None:
+    """From here on, in this thread or task, sentences name quantities as one maker reads them."""
+    _showing.set(display)
+
+
+def mass_words(grams: float | Decimal) -> str:
+    """A mass inside a sentence: ``500 g``, ``17.6 oz``; never nothing for something.
+
+    >>> mass_words(Decimal("500.000000")), mass_words(0.0123)
+    ('500 g', '0.012 g')
+    """
+    show = _showing.get()
+    number = show.mass_number(grams)
+    if grams and not float(number):
+        number = f"{show.in_mass(float(grams)):.2g}"
+    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {show.mass}"
+
+
+def temp_words(celsius: float) -> str:
+    """A temperature inside a sentence: ``40 °C``, ``104 °F``."""
+    return _showing.get().temp_text(celsius)
+
+
+def percent_words(percent: float) -> str:
+    """A percentage inside a sentence."""
+    return f"{percent:g} %"

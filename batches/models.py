@@ -14,6 +14,7 @@ from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.tables import Container, Kind, Tables
 from formulas.models import Version
 from pantry.models import Entry, Lot
+from workshop.fields import MassField
 
 JUG = "jug_pouring_500"  # the usual pitcher
 
@@ -67,8 +68,8 @@ class Batch(models.Model):
 
     version = models.ForeignKey(Version, on_delete=models.PROTECT, related_name="batches")
     state = models.CharField(max_length=8, choices=State, default=State.PLANNED, db_index=True)
-    resolution_g = models.DecimalField(max_digits=12, decimal_places=6)
-    loss_g = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
+    resolution_g = MassField()
+    loss_g = MassField(default=Decimal(0))
     pour_c = models.FloatField()
     overrun = models.FloatField(default=0)
     vessel_key = models.CharField(max_length=60, default=JUG)
@@ -189,8 +190,8 @@ class BatchLine(models.Model):
     batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="lines")
     position = models.PositiveSmallIntegerField()
     ingredient_key = models.CharField(max_length=60)
-    target_g = models.DecimalField(max_digits=12, decimal_places=6)
-    actual_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
+    target_g = MassField()
+    actual_g = MassField(null=True, blank=True)
     lot = models.ForeignKey(Lot, on_delete=models.SET_NULL, null=True, blank=True, related_name="chosen_for")
 
     class Meta:
@@ -221,7 +222,7 @@ class Draw(models.Model):
     line = models.ForeignKey(BatchLine, on_delete=models.CASCADE, related_name="draws")
     lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="draws")
     entry = models.OneToOneField(Entry, on_delete=models.PROTECT, related_name="draw")
-    grams = models.DecimalField(max_digits=12, decimal_places=6)
+    grams = MassField()
 
     class Meta:
         ordering = ("pk",)

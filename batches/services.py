@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from balmcore import units
 from balmcore.composition import Composition, percent_text
 from balmcore.design.ladder import Ladder
 from balmcore.errors import Problem
@@ -75,7 +76,7 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
     name = next(item.name for item in rung.composition.ingredients if item.key == made.key)
     note = (
         f"Ladder, rung {number} of {len(made.rungs)}: {name.lower()} {percent_text(rung.share)} %, "
-        f"{rung.low_g.normalize():f} g of the low melt and {rung.high_g.normalize():f} g of the high."
+        f"{units.mass_words(rung.low_g)} of the low melt and {units.mass_words(rung.high_g)} of the high."
     )
     trial = save_trial(version, rung.composition, kind, note)
     pour_c = pour_temperature(predict(rung.composition).set_c)

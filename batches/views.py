@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.physics.cooling import COOLING_METHODS
@@ -25,7 +25,7 @@ from pantry.queries import containers
 from workshop.web import Fields, Request
 
 
-@require_GET
+@require_safe
 def batch_list(request: Request) -> HttpResponse:
     """The plan: what is to come and when, and what was poured."""
     asked = Fields(request.GET)
@@ -88,7 +88,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
     }
 
 
-@require_GET
+@require_safe
 def sheet(request: Request, pk: int) -> HttpResponse:
     """The batch in grams, and the weigh sheet to print."""
     batch = _batch(pk)
@@ -125,7 +125,7 @@ def method(request: Request, pk: int) -> HttpResponse:
     return render(request, "batches/method.html", context, status=400 if said else 200)
 
 
-@require_GET
+@require_safe
 def shopping_list(request: Request) -> HttpResponse:
     """What chosen batches need and the stock lacks."""
     chosen = [int(pk) for pk in Fields(request.GET).texts("batch") if pk.isascii() and pk.isdigit() and len(pk) < 16]
@@ -133,7 +133,7 @@ def shopping_list(request: Request) -> HttpResponse:
     return render(request, "batches/shopping.html", {"list": shopping(batches, request.tables)})
 
 
-@require_GET
+@require_safe
 def calendar_file(request: Request, pk: int | None = None) -> HttpResponse:
     """One batch, or all to come with the preparations, as a calendar file."""
     batches = [_batch(pk)] if pk else list(Batch.objects.on_clock().for_page())

@@ -1,17 +1,70 @@
-"""One place where a refusal of the core becomes a page: its sentence, and nothing lost."""
+"""Where refusals become pages: their sentence, and nothing lost of what was typed."""
 
 from collections.abc import Callable
 
-from django.http import HttpResponse
+from django.db import IntegrityError, OperationalError
+from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed
+from django.middleware.csrf import get_token
 from django.shortcuts import render
-from django_htmx.http import reswap, retarget
+from django_htmx.http import reswap, retarget, trigger_client_event
 
 from balmcore.errors import Problem
 from workshop.web import Request
 
+METHODS = ("GET", "HEAD", "POST")
+RACED = "Another tab, or another pair of hands, was there first: look at it again, and do what is still to be done."
+BUSY = "The workshop's file is locked or full: look at the disk, and do it again."
+
+
+def refuse(request: HttpRequest, sentence: str, status: int) -> HttpResponse:
+    """A sentence as a page; for htmx as a notice in its own place, so that the page that asked stays
+    as it was typed."""
+    if not request.headers.get("HX-Request"):
+        return render(request, "refusal.html", {"sentence": sentence}, status=status)
+    response = render(request, "_refusal.html", {"sentence": sentence}, status=status)
+    return retarget(reswap(response, "innerHTML"), "#refused")
+
+
+class FragmentMiddleware:
+    """Whatever refuses, htmx never gets a whole page to put into a part of one."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Refuse odd methods; turn whole pages that refuse into notices."""
+        if request.method not in METHODS:
+            return HttpResponseNotAllowed(METHODS)
+        response = self.get_response(request)
+        asked = request.headers.get("HX-Request")
+        if asked and response.status_code >= 400 and b"<!doctype" in response.content[:200].lower():
+            sentence = getattr(response, "sentence", "") or _SENTENCES.get(response.status_code, _SENTENCES[500])
+            return refuse(request, sentence, response.status_code)
+        return response
+
+
+_SENTENCES = {
+    404: "What this was about is no longer there, perhaps taken away in another tab.",
+    500: "Something in Calm Tin itself went wrong; the terminal it was started from shows what.",
+}
+
+
+def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """403: a page whose token is not known any more. Its fields are shown, and it can be sent again when
+    it was this workshop's own page; htmx is given a fresh token and keeps the page."""
+    sentence = "This page had grown old. It is fresh again: what you typed is still here, do it once more."
+    if request.headers.get("HX-Request"):
+        return trigger_client_event(refuse(request, sentence, 403), "fresh-token", {"token": get_token(request)})
+    ours = request.headers.get("Origin") == f"{request.scheme}://{request.get_host()}"
+    fields = [
+        (name, value) for name in request.POST for value in request.POST.getlist(name) if name != "csrfmiddlewaretoken"
+    ]
+    return render(request, "stale.html", {"fields": fields, "ours": ours}, status=403)
+
 
 class RefusalMiddleware:
-    """Turns a :class:`Problem` that no form has placed beside its field into a calm page (400)."""
+    """Turns a :class:`Problem` that no form has placed beside its field into a calm page (400), and
+    a race that the database refused into a sentence (409)."""
 
     def __init__(self, get_response: Callable[[Request], HttpResponse]) -> None:
         self.get_response = get_response
@@ -21,12 +74,9 @@ class RefusalMiddleware:
         return self.get_response(request)
 
     def process_exception(self, request: Request, exception: Exception) -> HttpResponse | None:
-        """Render the sentence of a :class:`Problem`; leave every other exception alone."""
-        if not isinstance(exception, Problem):
-            return None
-        context = {"sentence": exception.sentence}
-        if not request.htmx:
-            return render(request, "refusal.html", context, status=400)
-        # The page that asked stays as it is; the sentence goes to its own place above it.
-        response = render(request, "_refusal.html", context, status=400)
-        return retarget(reswap(response, "innerHTML"), "#refused")
+        """The sentence of what is expected to be refused; every other exception is left alone."""
+        if isinstance(exception, Problem):
+            return refuse(request, exception.sentence, 400)
+        if isinstance(exception, IntegrityError):
+            return refuse(request, RACED, 409)
+        return refuse(request, BUSY, 503) if isinstance(exception, OperationalError) else None

@@ -2,13 +2,14 @@
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
+from calmtin import refusals
 from calmtin.queries import under_way
 from workshop.web import Request
 
 
-@require_GET
+@require_safe
 def home(request: Request) -> HttpResponse:
     """What is under way and what to do next."""
     return render(request, "home.html", {"home": under_way(request.tables)})
@@ -19,10 +20,15 @@ def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:
     return render(request, "refusal.html", {"sentence": "There is nothing at this address."}, status=404)
 
 
+def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """403: the page it was sent from had grown old."""
+    return refusals.stale(request, reason)
+
+
 def went_wrong(request: HttpRequest) -> HttpResponse:
     """500: the page is plain, as nothing else may be working."""
     return HttpResponse(
         "<!doctype html><title>Calm Tin</title><p>Something in Calm Tin itself went wrong. "
-        "What you saved before is safe. The terminal it was started from shows what happened.</p>",
+        "The terminal it was started from shows what happened.</p>",
         status=500,
     )

@@ -152,7 +152,7 @@ def _moved(old: Version, new: Version, tables: Tables, known: Mapping[str, Price
     yield f"Firmness {old.firmness:.0f} → {new.firmness:.0f}."
     costs = [cost_text(each, known, prefs) for each in compositions]
     if all(costs) and costs[0] != costs[1]:
-        yield f"100 g cost {costs[0]} → {costs[1]}."
+        yield f"{prefs.show.price_mass} cost {costs[0]} → {costs[1]}."
     felt = [feel(each, kind) for each in compositions]
     if felt[0] and felt[1] and felt[0].sentence != felt[1].sentence:
         yield f"Feel, before: {felt[0].sentence} Now: {felt[1].sentence}"

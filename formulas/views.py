@@ -3,7 +3,7 @@
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.advice.safety import AREAS, AUDIENCES
 from balmcore.errors import Problem
@@ -18,7 +18,7 @@ from workshop.models import Preferences
 from workshop.web import Fields, Request
 
 
-@require_GET
+@require_safe
 def formula_list(request: Request) -> HttpResponse:
     """All formulas as tins, narrowed by words."""
     words = Fields(request.GET).text("q")
@@ -106,7 +106,7 @@ def _page(
     return render(request, template, context, status=status)
 
 
-@require_GET
+@require_safe
 def studio(request: Request, pk: int) -> HttpResponse:
     """The studio, opened at the current version or at ``?version=N``."""
     formula = get_object_or_404(Formula, pk=pk)
@@ -155,7 +155,7 @@ def save(request: Request, pk: int) -> HttpResponse:
     return _page(request, formula, state, "formulas/studio.html", moved, status=409 if moved else 400)
 
 
-@require_GET
+@require_safe
 def pick(request: Request) -> HttpResponse:
     """Ingredients that a few letters could mean."""
     words = Fields(request.GET).text("q")
@@ -180,7 +180,7 @@ def versions(request: Request, pk: int) -> HttpResponse:
     )
 
 
-@require_GET
+@require_safe
 def compare(request: Request, pk: int) -> HttpResponse:
     """Up to four versions, of this formula or others, side by side."""
     formula = get_object_or_404(Formula, pk=pk)

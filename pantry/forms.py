@@ -1,30 +1,36 @@
 """Forms of the pantry: every amount is read as makers type it."""
 
 from collections.abc import Mapping
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.utils import timezone
 
 from balmcore import units
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Container, Role, Tables
 from balmcore.tables import custom as own
+from balmcore.units import mass_words
 from pantry.models import Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.queries import drawers
 from pantry.services import MOST, Purchase, odd_days
 from workshop.forms import TypedField, mass_field, money, tell, temp_field
 from workshop.models import Preferences
 
+FIRST_DAY, LAST_DAY = date(2000, 1, 1), date(2099, 12, 31)
 WATER_G_ML = 0.998  # at 20 degrees C
 
 
 def day_field(label: str, **options: Any) -> forms.DateField:
     """A day, typed or picked."""
     options.setdefault("required", False)
+    said = f"A day lies between {FIRST_DAY:%Y} and {LAST_DAY:%Y}."
     return forms.DateField(
+        validators=[MinValueValidator(FIRST_DAY, said), MaxValueValidator(LAST_DAY, said)],
         label=label,
         widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
         error_messages={"invalid": "Write the day like 2026-11-30."},
@@ -244,7 +250,9 @@ class ReceiveForm(forms.Form):
         density = item.density_g_ml if item else None
         grams = units.mass_g(text, self.prefs.mass_unit, self.prefs.kitchen, density)
         if not 0 < grams <= MOST:
-            raise Problem("A lot holds more than nothing and less than a ton: write what came in, such as 500 g.")
+            raise Problem(
+                f"A lot holds more than nothing and less than a ton: write what came in, such as {mass_words(500)}."
+            )
         return round(grams, 6)
 
     def purchase(self) -> Purchase:

@@ -12,6 +12,7 @@ from balmcore.composition import Composition, mixture
 from balmcore.making import stock as stock
 from balmcore.tables import ROLES, Ingredient, Tables
 from balmcore.tables import custom as own
+from workshop.fields import MassField
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
 OWN_INGREDIENT, LEFTOVER = "own-ingredient-", "leftover-"
@@ -153,8 +154,8 @@ class Lot(models.Model):
     bought = models.DateField(null=True, blank=True)
     opened = models.DateField(null=True, blank=True)
     best_before = models.DateField(null=True, blank=True)
-    received = models.DecimalField(max_digits=12, decimal_places=6)
-    left = models.DecimalField(max_digits=12, decimal_places=6)
+    received = MassField()
+    left = MassField()
     price = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)
     state = models.CharField(max_length=8, choices=State, default=State.GOOD)
     created = models.DateTimeField(auto_now_add=True)
@@ -199,7 +200,7 @@ class Entry(models.Model):
 
     lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="entries")
     kind = models.CharField(max_length=9, choices=Kind)
-    amount = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
+    amount = MassField(default=Decimal(0))
     note = models.CharField(max_length=200, blank=True)
     at = models.DateTimeField(default=timezone.now)
 
@@ -225,13 +226,13 @@ class Preparation(models.Model):
     kind = models.CharField(max_length=9, choices=Kind)
     name = models.CharField(max_length=80)
     base_key = models.CharField(max_length=60)
-    raw_g = models.DecimalField(max_digits=12, decimal_places=6)
-    base_g = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(0))
+    raw_g = MassField()
+    base_g = MassField(default=Decimal(0))
     started_on = models.DateField(default=timezone.localdate)
     ready_on = models.DateField()
     shake_every_days = models.PositiveSmallIntegerField(default=1)
     passes = models.PositiveSmallIntegerField(default=1)
-    yield_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
+    yield_g = MassField(null=True, blank=True)
     finished_on = models.DateField(null=True, blank=True)
     lot = models.OneToOneField(Lot, on_delete=models.SET_NULL, null=True, blank=True, related_name="preparation")
     sources = models.ManyToManyField(Lot, related_name="prepared_into", blank=True)

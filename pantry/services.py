@@ -9,18 +9,21 @@ from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Value
 
+from balmcore import units
 from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
 from balmcore.tables import Tables, shipped
 from balmcore.tables.custom import TYPICAL
+from balmcore.units import mass_words
 from balmcore.wording import in_sentence
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
 from pantry.points import needs_ingredient
+from workshop.fields import MassField
 
-MOST = Decimal(1_000_000)
+MOST = units.MOST_G
 
 
 @dataclass(frozen=True)
@@ -59,7 +62,7 @@ def _require_days(bought: date | None, opened: date | None, best_before: date | 
 def receive(purchase: Purchase) -> Lot:
     """A new lot with its first entry. Raises :class:`Problem`."""
     if not 0 < purchase.amount <= MOST:
-        raise Problem("A lot holds more than nothing: write what came in, such as 500 g.", "amount")
+        raise Problem(f"A lot holds more than nothing: write what came in, such as {mass_words(500)}.", "amount")
     _require_days(purchase.bought, purchase.opened, purchase.best_before)
     lot = Lot.objects.create(
         item_key=purchase.item_key,
@@ -90,12 +93,11 @@ def move(lot: Lot, amount: Decimal, kind: Entry.Kind, note: str = "") -> Entry:
 
 def book_entry(lot: Lot, amount: Decimal, kind: Entry.Kind, note: str = "") -> Entry:
     """As :func:`move`, within a transaction in which ``lot`` was read."""
-    if not Lot.objects.filter(pk=lot.pk, left__gte=-amount).update(left=F("left") + amount):
-        unit = "pieces" if lot.is_container else "g"
-        raise Problem(
-            f"Of {lot} only {lot.left.normalize():f} {unit} are left: {-amount.normalize():f} {unit} cannot leave it.",
-            "amount",
+    if not Lot.objects.filter(pk=lot.pk, left__gte=-amount).update(left=F("left") + Value(amount, MassField())):
+        left, wanted = (
+            f"{each.normalize():f} pieces" if lot.is_container else mass_words(each) for each in (lot.left, -amount)
         )
+        raise Problem(f"Of {lot} only {left} are left: {wanted} cannot leave it.", "amount")
     lot.left += amount
     return Entry.objects.create(lot=lot, kind=kind, amount=amount, note=note[:200])
 
@@ -180,7 +182,7 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
     done = Preparation.objects.filter(pk=preparation.pk, finished_on=None)
     given = preparation.given_g
     if not 0 < yield_g <= given * Decimal("1.05"):
-        raise Problem(f"Out of {given.normalize():f} g cannot come {yield_g.normalize():f} g.", "yield_g")
+        raise Problem(f"Out of {mass_words(given)} cannot come {mass_words(yield_g)}.", "yield_g")
     if day < preparation.started_on:
         raise Problem("It cannot be finished before it was begun.", "day")
     if not done.update(finished_on=day, yield_g=yield_g):

@@ -3,7 +3,7 @@
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.wording import in_sentence
@@ -34,7 +34,7 @@ def stock(request: Request) -> HttpResponse:
     return render(request, template, context, status=400 if form.errors else 200)
 
 
-@require_GET
+@require_safe
 def lots(request: Request, key: str) -> HttpResponse:
     """Every lot of one ingredient or container, empty ones too."""
     name = queries.name_of(key, request.tables)
@@ -94,7 +94,7 @@ def ingredients(request: Request) -> HttpResponse:
     return render(request, template, context, status=400 if form.errors else 200)
 
 
-@require_GET
+@require_safe
 def ingredient(request: Request, key: str) -> HttpResponse:
     """One ingredient: how it melts, its figures, where it is used."""
     item = request.tables.ingredients.get(key)

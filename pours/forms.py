@@ -7,6 +7,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
 
+from balmcore import units
 from balmcore.errors import Problem
 from balmcore.trials.press import Measured
 from batches.models import Batch
@@ -109,7 +110,7 @@ class PourForm(forms.ModelForm):
         rest: Decimal | None = self.cleaned_data["rest_g"]
         total = sum((line.mass_g for line in self.batch.lines.all()), Decimal(0))
         if rest is not None and rest > total:
-            raise ValidationError(f"Only {total.normalize():f} g were in the pot.")
+            raise ValidationError(f"Only {units.mass_words(total)} were in the pot.")
         return None if rest is None else round(rest, 6)
 
     @property

@@ -7,6 +7,7 @@ from django.utils import timezone
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from batches.models import Batch
 from pantry.models import Lot
+from workshop.fields import MassField
 
 
 class Pour(models.Model):
@@ -43,7 +44,7 @@ class Pour(models.Model):
     predicted_sigma = models.FloatField()
     measured = models.FloatField(null=True, blank=True)
     measured_sigma = models.FloatField(null=True, blank=True)
-    rest_g = models.DecimalField(max_digits=12, decimal_places=6, null=True, blank=True)
+    rest_g = MassField(null=True, blank=True)
     rest_lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="rest_of")
     container_lots = models.ManyToManyField(Lot, related_name="filled_at", blank=True)
     notes = models.TextField(max_length=4000, blank=True)
@@ -74,7 +75,7 @@ class PouredPiece(models.Model):
 
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="pieces")
     name = models.CharField(max_length=120)
-    mass_g = models.DecimalField(max_digits=12, decimal_places=6)
+    mass_g = MassField()
 
     class Meta:
         ordering = ("pk",)

@@ -5,7 +5,7 @@ from copy import copy
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 import batches.queries
 from batches.models import Batch
@@ -19,7 +19,7 @@ from pours.tracing import trace
 from workshop.web import Fields, Request
 
 
-@require_GET
+@require_safe
 def log(request: Request) -> HttpResponse:
     """All pours as tins, narrowed by formula, kind, verdict and words in the notes."""
     query = Fields(request.GET)
@@ -33,7 +33,7 @@ def log(request: Request) -> HttpResponse:
     return render(request, template, context)
 
 
-@require_GET
+@require_safe
 def made_from(request: Request, pk: int) -> HttpResponse:
     """Every pour and piece made from one lot."""
     lot = get_object_or_404(Lot, pk=pk)

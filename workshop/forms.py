@@ -14,8 +14,10 @@ from django.forms.renderers import TemplatesSetting
 
 from balmcore import units
 from balmcore.errors import Problem
-from balmcore.units import Display
+from balmcore.units import Display, mass_words
 from workshop.models import Preferences
+
+MOST_MONEY = Decimal(100_000)
 
 
 class Renderer(TemplatesSetting):
@@ -31,6 +33,7 @@ class TypedField(forms.CharField):
     def __init__(self, read: Callable[[str], Any], write: Callable[[Any], str] = str, **options: Any) -> None:
         super().__init__(max_length=80, **options)
         self.read, self.write = read, write
+        self.stored: Any = None
         self.widget.attrs.update({"autocomplete": "off", "inputmode": "decimal"})
 
     def clean(self, value: Any) -> Any:
@@ -38,6 +41,9 @@ class TypedField(forms.CharField):
         text = super().clean(value)
         if not text:
             return None
+        # What was shown and not touched is what was stored, to its last digit.
+        if self.stored is not None and text == self.write(self.stored):
+            return self.stored
         try:
             return self.read(text)
         except Problem as problem:
@@ -77,7 +83,13 @@ def money(text: str, currency: str) -> Decimal:
     value = units.number(text.replace(currency, "").strip(" €£$"))
     if value < 0:
         raise Problem("A price is not below nothing.")
+    if value > MOST_MONEY:
+        raise Problem(f"A price is at most {MOST_MONEY:,.0f} {currency}.".replace(",", " "))
     return round(value, 2)
+
+
+GRAM_STEPS = ("0.001 g", "0.01 g", "0.1 g", "0.5 g", "1 g")
+OUNCE_STEPS = ("0.005 oz", "0.01 oz", "0.05 oz", "0.1 oz")
 
 
 class PreferencesForm(forms.ModelForm):
@@ -104,13 +116,18 @@ class PreferencesForm(forms.ModelForm):
             initial=instance.resolution_g,
         )
         step.write = show.step_text
+        step.widget.attrs["list"] = "scale-steps"
+        self.steps = OUNCE_STEPS if show.mass == "oz" else GRAM_STEPS
         self.fields["resolution_g"] = step
         for name, label, help_text in (
             ("cool_room_c", "Cool room", "Where your balms stand in winter."),
             ("warm_room_c", "Warm room", "The same place on a summer afternoon."),
             ("hot_pocket_c", "Hot pocket", "A trouser pocket in July."),
         ):
-            self.fields[name] = temp_field(show, label=label, help_text=help_text, initial=getattr(instance, name))
+            room = temp_field(show, label=label, help_text=help_text, initial=getattr(instance, name))
+            room.stored = getattr(instance, name)
+            self.fields[name] = room
+        step.stored = instance.resolution_g
         self.fields["label_price"] = TypedField(
             self._label_price, label="One label costs", initial=instance.label_price
         )
@@ -126,7 +143,7 @@ class PreferencesForm(forms.ModelForm):
         """The scale's step: above nothing, at most 50 g."""
         value: Decimal = self.cleaned_data["resolution_g"]
         if not Decimal("0.0005") <= value <= 50:
-            raise ValidationError("A scale's smallest step lies between 0.001 g and 50 g.")
+            raise ValidationError(f"A scale's smallest step is {mass_words(0.001)} to {mass_words(50)}.")
         return round(value, 6)
 
     def clean(self) -> dict[str, Any]:

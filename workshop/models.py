@@ -3,8 +3,10 @@
 from decimal import Decimal
 
 from django.db import models
+from django.utils import timezone
 
 from balmcore.units import Display
+from workshop.fields import MassField
 
 
 class Preferences(models.Model):
@@ -35,7 +37,7 @@ class Preferences(models.Model):
     mass_unit = models.CharField("Weights in", max_length=2, choices=Mass, default=Mass.GRAMS)
     temp_unit = models.CharField("Temperatures in", max_length=1, choices=Temp, default=Temp.CELSIUS)
     kitchen = models.CharField("Cups and spoons of", max_length=6, choices=Kitchen, default=Kitchen.METRIC)
-    resolution_g = models.DecimalField("Scale's smallest step", max_digits=12, decimal_places=6, default=Decimal("0.1"))
+    resolution_g = MassField("Scale's smallest step", default=Decimal("0.1"))
     cool_room_c = models.FloatField("Cool room", default=18.0)
     warm_room_c = models.FloatField("Warm room", default=26.0)
     hot_pocket_c = models.FloatField("Hot pocket", default=35.0)
@@ -60,3 +62,14 @@ class Preferences(models.Model):
     def show(self) -> Display:
         """How to show quantities to this maker."""
         return Display(self.mass_unit, self.temp_unit, float(self.resolution_g))
+
+
+class SentForm(models.Model):
+    """A form that was sent, by the token it carried, and where it led; empty while it is being done."""
+
+    token = models.CharField(max_length=40, primary_key=True)
+    led_to = models.CharField(max_length=500, blank=True)
+    at = models.DateTimeField(default=timezone.now, db_index=True)
+
+    def __str__(self) -> str:
+        return self.token

@@ -58,13 +58,15 @@ class Reading:
             self.problems[name] = problem.sentence
             return otherwise
 
-    def amount(self, name: str, how: Callable[[], Decimal], low: float, high: float, unit: str) -> Decimal:
+    def amount(
+        self, name: str, how: Callable[[], Decimal], low: float, high: float, told: Callable[[float], str]
+    ) -> Decimal:
         """A number between two others."""
 
         def between() -> Decimal:
             number = how()
             if not low <= number <= high:
-                raise Problem(f"This should be between {low:g} and {high:g}{unit}.")
+                raise Problem(f"This should be between {told(low)} and {told(high)}.")
             return number
 
         return self.value(name, between, Decimal(0))

@@ -10,6 +10,7 @@ from balmcore.composition import Composition, Line, largest_remainder
 from balmcore.errors import Problem
 from balmcore.physics.firmness import clear_alone
 from balmcore.tables import Ingredient, Role
+from balmcore.units import mass_words
 
 EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
 POUR_ABOVE_SET_K = 8
@@ -139,7 +140,7 @@ def _check(filling: Filling, density_g_ml: float) -> None:
     if filling.net_g is not None and not 0 < filling.net_g <= filling.capacity_ml * density_g_ml + 1e-9:
         most = filling.capacity_ml * density_g_ml
         raise Problem(
-            f"{filling.net_g:.1f} g does not go in: brimful of this it holds {most:.1f} g. "
+            f"{mass_words(filling.net_g)} does not go in: brimful of this it holds {mass_words(most)}. "
             "Millilitres and fluid ounces are room, not weight.",
             where,
         )
@@ -171,7 +172,7 @@ def on_grid(
             if got:
                 sentence = f"The scale's step puts it {error * 100:.0f} % off. {ADVICE}"
             else:
-                sentence = f"{float(want):.2g} g is too little for this scale. {ADVICE}"
+                sentence = f"{mass_words(want)} is too little for this scale. {ADVICE}"
             flags.append(Flag(line.key, error, sentence))
     return dict(zip(composition.keys, grams, strict=True)), tuple(flags)
 

@@ -7,6 +7,7 @@ from balmcore import units
 from balmcore.recipes.clauses import Quantity, Sum
 from balmcore.recipes.vocabulary import FORMS, HEAPED, VAGUE
 from balmcore.tables import Ingredient, Role
+from balmcore.units import mass_words
 
 SURE, LIKELY, DOUBTED, UNSURE = 0.95, 0.7, 0.45, 0.4
 DROPS_PER_ML = 22.0
@@ -58,8 +59,8 @@ def grams_of(amounts: tuple[Sum, ...], item: Ingredient, found: Measured) -> flo
     taken = weights[0] if weights else values[0][1]
     low, high = min(grams for _, grams in values), max(grams for _, grams in values)
     if len(values) > 2 or (len(values) > 1 and not _agree(low, high, taken, len(weights) == len(values), item)):
-        told = " and ".join(f"{grams:.1f} g" for _, grams in values)
-        found.doubt(f"Two amounts that are not the same: {told}. {taken:.1f} g is taken.", DOUBTED)
+        told = " and ".join(f"{mass_words(grams)}" for _, grams in values)
+        found.doubt(f"Two amounts that are not the same: {told}. {mass_words(taken)} is taken.", DOUBTED)
     elif weights and len(values) > 1:
         # The weight beside it settles what a cup holds.
         found.doubts = [told for told in found.doubts if not told.startswith("A volume of")]
@@ -117,14 +118,14 @@ def _grams(quantity: Quantity, item: Ingredient, found: Measured) -> float:
     if unit == "drop":
         return amount / (item.drops_per_ml or DROPS_PER_ML) * item.density_g_ml
     if unit == "capsule":
-        found.doubt(f"A capsule is taken as {CAPSULE_G:g} g: see its label.", LIKELY)
+        found.doubt(f"A capsule is taken as {mass_words(CAPSULE_G)}: see its label.", LIKELY)
         return amount * CAPSULE_G
     if unit == "dropper":
         found.doubt(f"A dropper is taken as {DROPPER_ML:g} mL.", LIKELY)
         return amount * DROPPER_ML * item.density_g_ml
     if unit in VAGUE:
         ml, grams = VAGUE[unit]
-        told = f"{ml:g} mL" if ml else f"{grams:g} g"
+        told = f"{ml:g} mL" if ml else mass_words(grams or 0.0)
         found.doubt(f"“{unit}” is no measure: taken as {told}.", UNSURE)
         return amount * (ml * item.density_g_ml if ml else grams or 0.0)
     kind, size = units.size(unit, found.kitchen)
@@ -146,10 +147,10 @@ def _ounces(item: Ingredient, amount: float, size: float, found: Measured) -> fl
     if found.by:
         return fluid if found.by == "volume" else weight
     chosen = found.answers.get((found.number, "ounces"), "weight")
-    options = (("weight", f"by weight, {weight:.1f} g"), ("fluid", f"fluid, {fluid:.1f} g"))
+    options = (("weight", f"by weight, {mass_words(weight)}"), ("fluid", f"fluid, {mass_words(fluid)}"))
     if (found.number, "ounces") not in found.answers:
-        told = f"Ounces of a liquid: taken as weight, {weight:.1f} g; fluid ounces would be {fluid:.1f} g."
-        found.doubt(told, LIKELY)
+        told = f"taken as weight, {mass_words(weight)}; fluid ounces would be {mass_words(fluid)}."
+        found.doubt(f"Ounces of a liquid: {told}", LIKELY)
     found.asks.append(Ask("ounces", options, chosen))
     return fluid if chosen == "fluid" else weight
 
@@ -159,9 +160,12 @@ def _volume(item: Ingredient, ml: float, found: Measured) -> float:
     if item.bulk_density_g_ml is None:
         return ml * item.density_g_ml
     loose, melted = ml * item.bulk_density_g_ml, ml * item.density_g_ml
-    options = [("loose", f"{item.bulk_form or 'loose'}, {loose:.1f} g"), ("melted", f"melted, {melted:.1f} g")]
+    options = [
+        ("loose", f"{item.bulk_form or 'loose'}, {mass_words(loose)}"),
+        ("melted", f"melted, {mass_words(melted)}"),
+    ]
     if item.role == Role.WAX:
-        options.insert(1, ("grated", f"grated, {loose * GRATED:.1f} g"))
+        options.insert(1, ("grated", f"grated, {mass_words(loose * GRATED)}"))
     if item.role == Role.EXTRA:
         options = options[:1]
     said = {"pellets": "loose"}.get(found.form, found.form)
@@ -169,8 +173,8 @@ def _volume(item: Ingredient, ml: float, found: Measured) -> float:
     if chosen not in dict(options):
         chosen = "loose"
     if not said and (found.number, "form") not in found.answers and len(options) > 1:
-        other = f"melted it would be {melted:.1f} g"
-        told = f"A volume of something solid: taken as {item.bulk_form or 'loose'}, {loose:.1f} g; {other}."
+        other = f"melted it would be {mass_words(melted)}"
+        told = f"A volume of something solid: taken as {item.bulk_form or 'loose'}, {mass_words(loose)}; {other}."
         found.doubt(told, LIKELY)
     if len(options) > 1 and not any(ask.name == "form" for ask in found.asks):
         found.asks.append(Ask("form", tuple(options), chosen))

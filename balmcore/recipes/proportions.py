@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 from balmcore.recipes.measures import DOUBTED, Ask
 from balmcore.tables import Ingredient, Role
+from balmcore.units import mass_words
 
 PART_G = 10.0
 OUTSIDE = "outside"  # the unit of percent that come on top of the hundred
@@ -55,8 +56,8 @@ def to_percent(lines: list[ReadLine]) -> tuple[list[ReadLine], list[str]]:
         per_percent = base / (100 - percent) if percent < 100 else base / 100
         mixed |= {} if percent < 100 else {"percent": "It is more than the whole beside weights."}
     if parts and (weighed or percents):
-        doubts.append(f"Parts and measures are mixed: a part is taken as {PART_G:g} g.")
-        mixed["part"] = f"A part is taken as {PART_G:g} g beside measures."
+        doubts.append(f"Parts and measures are mixed: a part is taken as {mass_words(PART_G)}.")
+        mixed["part"] = f"A part is taken as {mass_words(PART_G)} beside measures."
     grams_of_one = {"percent": per_percent, "part": PART_G}
     lines = [
         replace(line, grams=line.amount * grams_of_one[line.unit])

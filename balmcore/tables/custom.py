@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Role, Species, shipped
+from balmcore.units import temp_words
 
 # What an own ingredient is taken to be where nothing else is said of it.
 TYPICAL = {"wax": "beeswax_white", "butter": "shea_butter_refined", "oil": "sunflower_oil", "extra": "arrowroot"}
@@ -32,11 +33,12 @@ def by_melting(key: str, name: str, role: str, low_c: float, high_c: float, note
         raise Problem(f"A role is one of {', '.join(ROLES)}.", "role")
     if low_c > high_c:
         raise Problem(
-            f"It cannot begin to melt at {low_c:g} and be molten at {high_c:g} already: the lower figure first.",
+            f"It cannot begin to melt at {temp_words(low_c)} and be molten at {temp_words(high_c)} already: "
+            "the lower figure first.",
             "melt_low_c",
         )
     if not COLDEST_C <= low_c <= high_c <= HOTTEST_C:
-        raise Problem(f"Melting lies between {COLDEST_C:g} and {HOTTEST_C:g} °C.", "melt_low_c")
+        raise Problem(f"Melting lies between {temp_words(COLDEST_C)} and {temp_words(HOTTEST_C)}.", "melt_low_c")
     if role in ("oil", "extra") and high_c < LIQUID_BELOW_C:
         model = shipped().ingredient(TYPICAL["oil"])
         return replace(

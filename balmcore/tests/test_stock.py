@@ -79,7 +79,7 @@ class FillingTests(CoreTestCase):
         two_fl_oz = 59.147
         found = scale(SALVE, [Filling("tin", two_fl_oz, 0.9, 4, 50.0)], 60, D("0.1"))
         self.assertEqual((found.product_g, found.total_g), (200.0, D("200.0")))
-        with self.assert_refused("60.0 g does not go in: brimful of this it holds 53.1 g."):
+        with self.assert_refused("60 g does not go in: brimful of this it holds 53.1 g."):
             scale(SALVE, [Filling("tin", two_fl_oz, 0.9, 4, 60.0)], 60, D("0.1"))
 
     def test_film_and_sinkhole(self) -> None:
@@ -135,8 +135,11 @@ class OwnTests(CoreTestCase):
     def test_nonsense_is_refused(self) -> None:
         """Upside down, out of reach, an unknown model, a model of another role."""
         for work, said in (
-            (lambda: by_melting("own-1", "M", "wax", 60, 50), "It cannot begin to melt at 60 and be molten at 50"),
-            (lambda: by_melting("own-1", "M", "wax", 60, 400), "Melting lies between -30 and 110 °C."),
+            (
+                lambda: by_melting("own-1", "M", "wax", 60, 50),
+                "It cannot begin to melt at 60 °C and be molten at 50 °C",
+            ),
+            (lambda: by_melting("own-1", "M", "wax", 60, 400), "Melting lies between -30 °C and 110 °C."),
             (lambda: by_melting("own-1", "M", "soap", 60, 70), "A role is one of wax, butter, oil, extra."),
             (lambda: like("own-1", "M", "gold"), "There is no ingredient “gold” in the pantry."),
             (lambda: like("own-1", "M", "olive_oil", "wax"), "Olive oil is of the role oil, not wax."),

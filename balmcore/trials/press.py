@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from balmcore.errors import Problem
 from balmcore.physics.firmness import BANDS
+from balmcore.units import mass_words
 
 RODS_MM = (3, 6, 10)
 PUNCH = 6.05  # punch on a plastic half-space, Eason & Shield 1960
@@ -36,12 +37,12 @@ def press(grams: float, rod_mm: float, resolution_g: float, piece_mm: float | No
         raise Problem("The rod should be 3, 6 or 10 mm across.", "rod_mm")
     if not grams >= LEAST_DIVISIONS * resolution_g:
         raise Problem(
-            f"A reading of {grams:g} g is under {LEAST_DIVISIONS} steps of the scale: "
+            f"A reading of {mass_words(grams)} is under {LEAST_DIVISIONS} steps of the scale: "
             "take a wider rod or a finer scale.",
             "grams",
         )
     if not grams <= 50_000:
-        raise Problem(f"{grams:g} g is more than a hand can press: check the reading.", "grams")
+        raise Problem(f"{mass_words(grams)} is more than a hand can press: check the reading.", "grams")
     if piece_mm is not None and rod_mm > piece_mm / 3:
         raise Problem(
             f"A {rod_mm:g} mm rod is wider than a third of a {piece_mm:g} mm piece: take a thinner rod.", "rod_mm"

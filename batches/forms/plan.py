@@ -239,13 +239,15 @@ def _plan(typed: PlanInputs, fillings: list[Filling], about: Context, read: Read
     def temp(text: str) -> Callable[[], Decimal]:
         return lambda: Decimal(str(units.temp_c(text, prefs.temp_unit)))
 
-    resolution = read.amount("resolution", mass(typed.resolution), 0.0005, 50, " g")
-    loss = read.amount("loss", mass(typed.loss), 0, 5000, " g")
-    pour = read.amount("pour", temp(typed.pour), -20, 120, " °C")
-    room = read.amount("room", temp(typed.room), 5, 40, " °C")
+    resolution = read.amount("resolution", mass(typed.resolution), 0.0005, 50, units.mass_words)
+    loss = read.amount("loss", mass(typed.loss), 0, 5000, units.mass_words)
+    pour = read.amount("pour", temp(typed.pour), -20, 120, units.temp_words)
+    room = read.amount("room", temp(typed.room), 5, 40, units.temp_words)
     overrun = Decimal(0)
     if typed.whip or about.kind.overrun:
-        overrun = read.amount("whip", lambda: units.number(typed.whip.removesuffix("%")), 0, 400, " %") / 100
+        overrun = (
+            read.amount("whip", lambda: units.number(typed.whip.removesuffix("%")), 0, 400, units.percent_words) / 100
+        )
     if typed.cooling not in COOLING_METHODS:
         read.problems["cooling"] = "Choose how it cools."
     return BatchPlan(

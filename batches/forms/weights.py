@@ -68,5 +68,5 @@ def _grams(text: str, item: Ingredient, prefs: Preferences) -> Decimal | None:
         return None
     grams = units.mass_g(text, prefs.mass_unit, prefs.kitchen, item.density_g_ml, item.bulk_density_g_ml)
     if grams > MOST_G:
-        raise Problem(f"{grams:.0f} g is more than this bench holds: check the figure.")
+        raise Problem(f"{units.mass_words(grams)} is more than this bench holds: check the figure.")
     return round(grams, 6)

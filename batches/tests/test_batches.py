@@ -50,7 +50,7 @@ class PlanTests(TestCase):
             ("fill", "140", "“140” is more than the whole"),
             ("fill", "0", "Filled to nothing holds nothing"),
             ("container", "barrel", "That container is no longer in the pantry: choose another."),
-            ("resolution", "0", "This should be between 0.0005 and 50 g."),
+            ("resolution", "0", "This should be between 0.0005 g and 50 g."),
             ("loss", "-1", "“-1” is below nothing."),
             ("loss", "1 cup", "“1 cup” is a volume: a weight is needed here."),
             ("pour", "hot", "“hot” is not a temperature"),

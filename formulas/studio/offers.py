@@ -55,15 +55,15 @@ def offered(
     told = _comes_with(before, after, kind)
     costs = [cost_text(each, known, prefs) for each in (before, after)]
     if all(costs) and costs[0] != costs[1]:
-        told = (*told, f"100 g cost {costs[1]} instead of {costs[0]}.")
+        told = (*told, f"{prefs.show.price_mass} cost {costs[1]} instead of {costs[0]}.")
     return Offer(name, after, packed, firmness, word(firmness), changes(before, after), told, warning)
 
 
 def cost_text(composition: Composition, known: Mapping[str, Price], prefs: Preferences) -> str:
-    """``1.49 €`` for 100 g, empty while a price is missing."""
+    """``1.49 €`` for 100 g or an ounce, empty while a price is missing."""
     total = composition.total
     each = per_gram({line.key: line.share / total for line in composition.lines}, known) if total else None
-    return "" if each is None else f"{each * 100:.2f} {prefs.currency}"
+    return "" if each is None else f"{each * prefs.show.price_grams:.2f} {prefs.currency}"
 
 
 def changes(before: Composition, after: Composition) -> tuple[Change, ...]:

@@ -130,8 +130,11 @@ class OwnTests(TestCase):
     def test_what_it_is_like_or_where_it_melts_must_be_said_and_make_sense(self) -> None:
         """Upside down, out of reach, half a range, nothing at all, a name that is taken, another role."""
         for typed, said in (
-            ({"melt_low_c": "60", "melt_high_c": "50"}, "It cannot begin to melt at 60 and be molten at 50 already"),
-            ({"melt_low_c": "60", "melt_high_c": "140"}, "Melting lies between -30 and 110 °C."),
+            (
+                {"melt_low_c": "60", "melt_high_c": "50"},
+                "It cannot begin to melt at 60 °C and be molten at 50 °C already",
+            ),
+            ({"melt_low_c": "60", "melt_high_c": "140"}, "Melting lies between -30 °C and 110 °C."),
             ({"melt_low_c": "60"}, "Say what it is like, or between which temperatures it melts."),
             ({}, "Say what it is like, or between which temperatures it melts."),
             ({"name": "olive oil", "like_key": "olive_oil"}, "olive oil is in the pantry already"),

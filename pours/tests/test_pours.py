@@ -172,7 +172,7 @@ class SettingsTests(NetLoftTestCase):
         for changes, said in (
             ({"cool_room_c": "30"}, "The warm room should be warmer than the cool room."),
             ({"hot_pocket_c": "20"}, "The hot pocket should be hotter than the warm room."),
-            ({"resolution_g": "0"}, "A scale&#x27;s smallest step lies between 0.001 g and 50 g."),
+            ({"resolution_g": "0"}, "A scale&#x27;s smallest step is 0.001 g to 50 g."),
             ({"resolution_g": "fine"}, "“fine” is not an amount: write it like 12.5 g."),
             ({"warm_room_c": "hot"}, "“hot” is not a temperature"),
         ):

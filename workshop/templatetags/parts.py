@@ -7,6 +7,11 @@ from typing import Any
 
 from django import template
 from django.template.loader import render_to_string
+from django.utils.html import format_html
+
+from balmcore.making.cost import Bill
+from balmcore.units import Display
+from workshop.once import new_token
 
 register = template.Library()
 
@@ -30,6 +35,12 @@ def _options(pairs: tuple[tuple[object, str], ...], chosen: object) -> str:
     return render_to_string("partials/options.html", {"options": pairs, "chosen": chosen})
 
 
+@register.simple_tag
+def once() -> str:
+    """The hidden field by which a form is taken once, however often its button is pressed."""
+    return format_html('<input type="hidden" name="once" value="{}" />', new_token())
+
+
 @register.simple_tag(takes_context=True)
 def page_address(context: template.Context, number: int, name: str = "") -> str:
     """The address of the same page at another page of a list, whose number it calls ``name``."""
@@ -42,3 +53,9 @@ def page_address(context: template.Context, number: int, name: str = "") -> str:
 def price(amount: Decimal | None) -> str:
     """An amount of money to the cent, nothing for None."""
     return "" if amount is None else f"{amount:.2f}"
+
+
+@register.filter
+def price_per(bill: Bill, show: Display) -> str:
+    """What 100 g of a melt, or an ounce, cost."""
+    return f"{bill.per_100_g / 100 * show.price_grams:.2f}"

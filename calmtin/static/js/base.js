@@ -54,6 +54,12 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   }
 });
 
+/* A page that had grown old is given a fresh token, and goes on with what is typed in it. */
+document.addEventListener("fresh-token", (event) => {
+  document.body.setAttribute("hx-headers", JSON.stringify({ "X-CSRFToken": event.detail.token }));
+  for (const field of document.querySelectorAll("[name=csrfmiddlewaretoken]")) field.value = event.detail.token;
+});
+
 for (const silence of ["htmx:sendError", "htmx:responseError"])
   document.addEventListener(silence, () => (document.getElementById("lost").hidden = false));
 document.addEventListener("htmx:afterSwap", (event) => {
