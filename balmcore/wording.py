@@ -36,3 +36,12 @@ def minutes_and_hours(minutes: float) -> str:
     """
     whole = math.ceil(minutes - 1e-9)
     return f"{whole} minute{'' if whole == 1 else 's'}" if whole < 90 else f"{whole // 60} h {whole % 60:02d}"
+
+
+def as_sentence(text: str) -> str:
+    """A text with a capital at its beginning, and every other letter as it was: codes keep theirs.
+
+    >>> as_sentence("lot 3 (RW 2190) is recalled.")
+    'Lot 3 (RW 2190) is recalled.'
+    """
+    return text[:1].upper() + text[1:]

@@ -54,6 +54,7 @@ class Batch(models.Model):
 
     ``starts_at`` is empty until it has a place on the clock; ``length_min`` and ``occupies``, the
     things it keeps busy in minutes from its start, are kept as they were worked out then.
+    ``known_why`` is what its maker said to a limit that it is over.
     """
 
     class State(models.TextChoices):
@@ -77,6 +78,7 @@ class Batch(models.Model):
     cooling = models.CharField(
         max_length=20, default=DEFAULT, choices=[(method.key, method.name) for method in COOLING_METHODS.values()]
     )
+    known_why = models.CharField(max_length=300, blank=True)
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = models.FloatField(default=0)
     occupies = models.JSONField(default=list, blank=True)

@@ -7,13 +7,15 @@ from decimal import Decimal
 from django.db import transaction
 
 from balmcore import units
+from balmcore.advice.safety import Policy
 from balmcore.composition import Composition, percent_text
 from balmcore.design.ladder import Ladder
 from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, shipped
-from batches import stock_draws
+from balmcore.wording import in_sentence
+from batches import safety, stock_draws
 from batches.batch_plan import BatchPlan
 from batches.models import JUG, Batch, BatchContainer, BatchLine
 from batches.scheduling import Schedule, schedule_batch
@@ -26,10 +28,18 @@ LADDER_CUP = "ladder-cup"
 
 @transaction.atomic
 def plan_batch(
-    version: Version, composition: Composition, chosen: BatchPlan, scaled: Scaled, schedule: Schedule | None = None
+    version: Version,
+    composition: Composition,
+    chosen: BatchPlan,
+    scaled: Scaled,
+    schedule: Schedule | None = None,
+    policy: str = Policy.CAUTIOUS,
+    known_why: str = "",
 ) -> Batch:
     """A new batch of a version, whose composition it is, with its grams fixed and, with a schedule,
-    its place on the clock. Raises :class:`Problem` when that was taken in the meantime."""
+    its place on the clock. Raises :class:`Problem` when that was taken in the meantime, and when
+    something is over a limit by ``policy`` and ``known_why`` does not say that it is known, and why."""
+    safety.require_yes(safety.warned(composition, version.formula, policy), known_why)
     batch = Batch(
         version=version,
         resolution_g=chosen.resolution_g,
@@ -39,6 +49,7 @@ def plan_batch(
         vessel_key=chosen.pitcher.key,
         room_c=chosen.room_c,
         cooling=chosen.cooling,
+        known_why=known_why.strip()[:300],
     )
     schedule_batch(batch, schedule)
     batch.save()
@@ -75,7 +86,7 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
         raise Problem(f"The ladder has no rung {number}.")
     name = next(item.name for item in rung.composition.ingredients if item.key == made.key)
     note = (
-        f"Ladder, rung {number} of {len(made.rungs)}: {name.lower()} {percent_text(rung.share)} %, "
+        f"Ladder, rung {number} of {len(made.rungs)}: {in_sentence(name)} {percent_text(rung.share)} %, "
         f"{units.mass_words(rung.low_g)} of the low melt and {units.mass_words(rung.high_g)} of the high."
     )
     trial = save_trial(version, rung.composition, kind, note)

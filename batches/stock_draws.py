@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 
 from balmcore.errors import Problem
+from balmcore.wording import as_sentence
 from batches.models import BatchLine, Draw
 from pantry import services
 from pantry.models import Entry, Lot
@@ -20,7 +21,7 @@ def choose_lot(line: BatchLine, pk: int | None) -> int | None:
     if lot is None:
         raise Problem("That lot is not one of this ingredient: choose another.")
     if lot.state != Lot.State.GOOD and lot.pk != line.lot_id:
-        raise Problem(f"{lot} is {lot.get_state_display().lower()} and serves no batch.".capitalize())
+        raise Problem(as_sentence(f"{lot} is {lot.get_state_display().lower()} and serves no batch."))
     return lot.pk
 
 

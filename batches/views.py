@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.physics.cooling import COOLING_METHODS
-from batches import queries, services
+from batches import queries, safety, services
 from batches.calendar import calendar
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
@@ -42,7 +42,15 @@ def plan(request: Request) -> HttpResponse:
     form = plan_form.read(fields, about) if request.method == "POST" else plan_form.fresh(about)
     if form.plan and form.scaled and form.can_be_planned and "save" in request.POST:
         try:
-            batch = services.plan_batch(version, about.composition, form.plan, form.scaled, form.schedule)
+            batch = services.plan_batch(
+                version,
+                about.composition,
+                form.plan,
+                form.scaled,
+                form.schedule,
+                request.prefs.scent_policy,
+                form.typed.known_why,
+            )
         except Problem as problem:
             form = form.with_error(problem)
         else:
@@ -58,6 +66,7 @@ def plan(request: Request) -> HttpResponse:
         "cooling_methods": COOLING_METHODS.values(),
         "whens": Batch.When.choices,
         "refused": refused,
+        "warned": safety.warned(about.composition, version.formula, request.prefs.scent_policy),
     }
     return render(request, template, context, status=400 if refused else 200)
 
@@ -79,11 +88,17 @@ def _batch(pk: int) -> Batch:
     return get_object_or_404(Batch.objects.for_page(), pk=pk)
 
 
+def _warned(request: Request, batch: Batch) -> safety.Warned:
+    """The cautions for what is in the pot, weighed where it was weighed."""
+    return safety.warned(batch.to_composition(request.tables), batch.version.formula, request.prefs.scent_policy)
+
+
 def _about(request: Request, batch: Batch) -> dict[str, Any]:
     """What every page of one batch shows."""
     return {
         "batch": batch,
         "card": queries.batch_card(batch, request.tables),
+        "warned": _warned(request, batch),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
     }
 
@@ -157,6 +172,7 @@ def weigh(request: Request, pk: int) -> HttpResponse:
     context = {
         "account": queries.account(batch, request.tables, request.prefs, read.typed, read.problems, read.other),
         "batch": batch,
+        "warned": _warned(request, batch),
         "moved": bool(read.other),
     }
     template = "batches/_weigh.html" if request.htmx else "batches/weigh.html"

@@ -10,6 +10,7 @@ from balmcore.composition import Composition, percent_text
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind, Tables
+from balmcore.wording import in_sentence
 from formulas.models import Version
 from formulas.studio.offers import cost_text
 from pantry.queries import prices
@@ -85,6 +86,6 @@ def _column(
         tin(composition.role_shares(), prediction.firmness_at(WINDOW_C), version.get_stage_display(), str(version)),
         judge(prediction, kind, prefs.show),
         felt.sentence if felt else "",
-        f"Keeps {first.shelf_months:g} months: {first.name.lower()} turns first." if first else "",
+        f"Keeps {first.shelf_months:g} months: {in_sentence(first.name)} turns first." if first else "",
         cost_text(composition, known, prefs),
     )

@@ -8,6 +8,7 @@ from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.recipes.reading import Reading
 from balmcore.recipes.reading import composition as read_composition
 from balmcore.tables import Kind, Starter, Tables
+from balmcore.wording import in_sentence
 from formulas.models import Formula, Line, Version
 
 MOST_NOTE = 500
@@ -44,7 +45,7 @@ def begin_from(name: str, choice: str, tables: Tables) -> Formula:
         note = f"{starter.name}: {starter.reason}"
         return begin_formula(name, tables.kind(starter.kind), starting_point(starter, tables), note)
     kind = tables.kind(choice)
-    note = f"The starting point for a {kind.name.lower()}."
+    note = f"The starting point for a {in_sentence(kind.name)}."
     return begin_formula(name, kind, starting_point(kind, tables), note)
 
 

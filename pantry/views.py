@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
-from balmcore.wording import in_sentence
+from balmcore.wording import as_sentence, in_sentence
 from pantry import queries, services
 from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
 from pantry.ingredient_page import details
@@ -79,7 +79,7 @@ def _carry_out(lot: Lot, form: LotForm) -> str:
         services.open_lot(lot, data["day"])
         return "The day it was opened is written down."
     services.mark(lot, do, note)
-    return f"{lot} is marked {lot.get_state_display().lower()}.".capitalize()
+    return as_sentence(f"{lot} is marked {lot.get_state_display().lower()}.")
 
 
 def ingredients(request: Request) -> HttpResponse:

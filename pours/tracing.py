@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from django.db.models import Sum
 
 from balmcore.tables import Tables
+from balmcore.wording import in_sentence
 from batches.models import Batch, Draw
 from pantry.models import Lot, Preparation
 from pours.models import Pour
@@ -47,7 +48,9 @@ def trace(lot: Lot, tables: Tables) -> Trace:
         reached |= fresh
         rests = Pour.objects.filter(batch__in=fresh, rest_lot__isnull=False).values_list("rest_lot", "batch")
         prepared = Preparation.objects.filter(sources__in=wave, lot__isnull=False).values_list("lot", "name")
-        wave = {pk: f"the rest of batch {batch}" for pk, batch in rests} | {pk: name.lower() for pk, name in prepared}
+        wave = {pk: f"the rest of batch {batch}" for pk, batch in rests} | {
+            pk: in_sentence(name) for pk, name in prepared
+        }
         if not wave:
             break
     pours = for_list(Pour.objects.filter(batch__in=reached))

@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_safe
 
 import batches.queries
+import batches.safety
 from batches.models import Batch
 from batches.points import pour_address
 from pantry.models import Lot
@@ -91,6 +92,9 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
     context = {
         "form": form,
         "batch": batch,
+        "warned": batches.safety.warned(
+            batch.to_composition(request.tables), batch.version.formula, request.prefs.scent_policy
+        ),
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "account": batches.queries.account(batch, request.tables, request.prefs),

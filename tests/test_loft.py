@@ -147,7 +147,7 @@ class LoftTests(BrowserTestCase):
         page.get_by_label("Begins to melt at").fill("70")
         page.get_by_label("Molten at").fill("60")
         page.get_by_role("button", name="Add it").click()
-        self.says("#own-ingredient", "It cannot begin to melt at 70 and be molten at 60 already")
+        self.says("#own-ingredient", "It cannot begin to melt at 70 °C and be molten at 60 °C already")
         self.refused()
         expect(page.get_by_label("Begins to melt at")).to_have_value("70")
         page.get_by_label("Molten at").fill("74 °C")

@@ -21,7 +21,7 @@ class PaperTests(BrowserTestCase):
         self.go("/formulas/read")
         page.locator("#text").fill(RECIPE)
         self.says("main", "Ounces of a liquid: taken as weight, 226.8 g; fluid ounces would be 216.2 g.")
-        self.says("main", "A volume of something solid: taken as pellets, 140.0 g; melted it would be 240.0 g.")
+        self.says("main", "A volume of something solid: taken as pellets, 140 g; melted it would be 240 g.")
         page.locator("select[name='answer-0-ounces']").select_option("fluid")
         expect(page.get_by_text("Ounces of a liquid")).to_have_count(0)
         page.locator("select[name='answer-1-form']").select_option("melted")

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, word
 from balmcore.tables import Kind
 from balmcore.units import Display
+from balmcore.wording import in_sentence
 
 BLEED_STRUCTURE = 0.03
 BLEED_LIQUID = 0.80
@@ -33,13 +34,13 @@ def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
     firmness = prediction.firmness_at(WINDOW_C)
     hold_sentence, holds = _hold(prediction, kind, show)
     if firmness < kind.firm_low:
-        headline = f"{_points(kind.firm_low - round(firmness))} too soft for a {kind.name.lower()}"
+        headline = f"{_points(kind.firm_low - round(firmness))} too soft for a {in_sentence(kind.name)}"
     elif firmness > kind.firm_high:
-        headline = f"{_points(round(firmness) - kind.firm_high)} too firm for a {kind.name.lower()}"
+        headline = f"{_points(round(firmness) - kind.firm_high)} too firm for a {in_sentence(kind.name)}"
     elif not holds:
-        headline = f"Right in a cool room, but too soft in heat for a {kind.name.lower()}"
+        headline = f"Right in a cool room, but too soft in heat for a {in_sentence(kind.name)}"
     else:
-        headline = f"Right for a {kind.name.lower()}"
+        headline = f"Right for a {in_sentence(kind.name)}"
     return Verdict(
         firmness=firmness,
         word=word(firmness),
@@ -60,11 +61,11 @@ def _points(gap: float) -> str:
 
 def _hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, bool]:
     if kind.hold_firmness is None or kind.hold_temp_c is None:
-        return f"Nothing to hold: a {kind.name.lower()} may flow.", True
+        return f"Nothing to hold: a {in_sentence(kind.name)} may flow.", True
     held = prediction.hold_c(kind.hold_firmness)
     wanted = show.temp_text(kind.hold_temp_c)
     if held is None or held < 0:
-        return f"Does not hold its shape; a {kind.name.lower()} should to {wanted}.", False
+        return f"Does not hold its shape; a {in_sentence(kind.name)} should to {wanted}.", False
     # Rounded down: a promise of heat should not be a hair too high.
     reached = show.temp_text(int(held) if show.temp == "C" else held - 0.28)
     if held >= kind.hold_temp_c:

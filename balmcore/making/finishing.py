@@ -7,7 +7,7 @@ from balmcore.making.scaling import Stage, sinkhole_ml
 from balmcore.making.steps import Setup, Step, along, pitcher_course
 from balmcore.physics.cooling import COOLING_METHODS, CoolDown, graining
 from balmcore.physics.thermal import places
-from balmcore.wording import listed, minutes_text
+from balmcore.wording import in_sentence, listed, minutes_text
 
 DENT, TOO_HARD = 50.0, 70.0  # firmness at which a finger dents it, and above which it will not whip
 # Seconds to fill one piece of a kind of container.
@@ -72,7 +72,7 @@ def _cooling_steps(setup: Setup, cooled: CoolDown) -> Iterator[Step]:
             text += ", until it is no colder than the room. Wipe nothing: let the dew go by itself."
         yield Step(
             f"cool_{leg.place.key}_{number}",
-            f"Cooling: {leg.place.name.lower()}",
+            f"Cooling: {in_sentence(leg.place.name)}",
             text,
             f"{cooled.method.reason} {graining(cooled)}",
             leg.end - leg.start,

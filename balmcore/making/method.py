@@ -13,7 +13,7 @@ from balmcore.physics.firmness import clear_alone
 from balmcore.physics.grain import HELD_MINUTES, readiness
 from balmcore.physics.thermal import Course
 from balmcore.tables import Ingredient, Role
-from balmcore.wording import listed
+from balmcore.wording import in_sentence, listed
 
 MELT_ABOVE_CLEAR_K = 5.0
 ADD_ABOVE_SET_K = 6.0
@@ -138,7 +138,7 @@ def _heat(setup: Setup) -> Iterator[Step]:
             + (" Butters that may grain forget their old crystals only when held clear." if held > 3 else ""),
             held,
             at="stove",
-            caution=f"Not above {setup.temp(_limit(setup)[0])}: {_limit(setup)[1].lower()} suffers.",
+            caution=f"Not above {setup.temp(_limit(setup)[0])}: {in_sentence(_limit(setup)[1])} suffers.",
             minutes=np.array([0.0, held]),
             temps_c=np.array([hot, hot]),
         )
@@ -192,8 +192,10 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
     together = "" if clear is None else f"Together they are clear from {setup.temp(clear)}. "
     caution = BURNS
     if clear is not None and clear + MELT_ABOVE_CLEAR_K > most:
-        caution = f"It is clear only from {setup.temp(clear)}, and {whose.lower()} suffers above {setup.temp(most)}: "
-        caution += f"melt the rest first and add {whose.lower()} at the end, for as short as you can. " + BURNS
+        caution = (
+            f"It is clear only from {setup.temp(clear)}, and {in_sentence(whose)} suffers above {setup.temp(most)}: "
+        )
+        caution += f"melt the rest first and add {in_sentence(whose)} at the end, for as short as you can. " + BURNS
     return along(
         Step(
             "melt",

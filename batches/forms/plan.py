@@ -15,6 +15,7 @@ from balmcore.making.stock import counts_from
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.tables import Container, Ingredient, Kind, Tables, shipped
+from balmcore.wording import in_sentence
 from batches import estimates
 from batches.batch_plan import BatchPlan
 from batches.forms.containers import ContainerRow, by_suit, fill_text, filled, pitchers
@@ -69,6 +70,7 @@ class PlanInputs:
     cooling: str
     when: str
     moment: str
+    known_why: str = ""
 
 
 @dataclass(frozen=True)
@@ -97,7 +99,7 @@ class PlanForm:
     @property
     def can_be_planned(self) -> bool:
         """True when grams are worked out, and the method and the clock if one is asked for."""
-        return self.clock is not None and not self.problems.keys() - {"pour"}
+        return self.clock is not None and not self.problems.keys() - {"pour", "known_why"}
 
 
 @dataclass(frozen=True)
@@ -159,7 +161,9 @@ def read(data: Fields, about: Context) -> PlanForm:
         taken = {row.key for row in rows}
         extra = next(c for c in by_suit(about.kind, about.containers) if c.key not in taken)
         rows.append(ContainerRow(extra.key, "1", fill_text(extra)))
-    typed = PlanInputs(**{name: data.text(name, 80) for name in PlanInputs.__annotations__})
+    typed = PlanInputs(
+        **{name: data.text(name, 300 if name == "known_why" else 80) for name in PlanInputs.__annotations__}
+    )
     found = _computed(PlanForm(tuple(rows), typed), about)
     if found.plan and found.scaled and data.text("chosen_pitcher"):
         loss = _loss_text(_stays(found), about.prefs)
@@ -316,10 +320,17 @@ def _pitcher(key: str, scaled: Scaled, overrun: float, containers: Mapping[str, 
     """
     melt_ml = float(scaled.total_g) / (scaled.density_g_ml * (1 + overrun))
     known = pitchers(containers)
+    largest = known[-1]
+    if melt_ml > largest.capacity_ml:
+        raise Problem(
+            f"That is {melt_ml:.0f} mL of melt; your largest vessel, {in_sentence(largest.name)}, holds "
+            f"{largest.capacity_ml:.0f} to the brim: make it in several batches, or write down a larger one.",
+            "pitcher",
+        )
     if not key and overrun:
-        return known[-1]  # whipping wants a bowl, and room
+        return largest  # whipping wants a bowl, and room
     if not key:
-        return next((c for c in known if c.capacity_ml * c.fill >= melt_ml), known[-1])
+        return next((c for c in known if c.capacity_ml * c.fill >= melt_ml), largest)
     chosen = next((c for c in known if c.key == key), None)
     if chosen is None:
         raise Problem("That pitcher is no longer in the pantry: choose another.", "pitcher")

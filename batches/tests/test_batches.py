@@ -6,6 +6,7 @@ from django.db import IntegrityError, transaction
 from django.http import HttpResponse
 from django.test import TestCase
 
+from balmcore.composition import Composition
 from balmcore.tables import shipped
 from batches.models import Batch, BatchLine
 from formulas.models import Formula, Version
@@ -204,3 +205,48 @@ class WeighTests(TestCase):
                 BatchLine.objects.filter(batch=self.batch).update(**{column: D(-1)})
         with self.assertRaises(IntegrityError), transaction.atomic():
             Formula.objects.all().delete()
+
+
+class CautionTests(TestCase):
+    def test_a_batch_over_a_limit_asks_for_a_spoken_yes_and_says_so_on_every_page(self) -> None:
+        """Lavender on a small child's body, eight times the most: refused, then planned with why; and what
+        was weighed is judged again."""
+        tables = shipped()
+        composition = Composition.of(
+            {"beeswax_yellow": D("0.17"), "olive_oil": D("0.81"), "lavender": D("0.02")}, tables
+        )
+        formula = begin("Little Ebb", "hand_balm", composition)
+        formula.audience, formula.area = "child_2_6y", "body"
+        formula.save()
+        version = formula.versions.get()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        line = "Scent 2.0 % in all, 0.25 % is our most for children of 2 to 6, on the body"
+        self.assertContains(page, line)
+        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", known_why="yes"))
+        self.assertContains(refused, "Change it in the studio, or write here that you know, and why.", status_code=400)
+        self.assertEqual(form_data(refused, "plan")["known_why"], ["yes"])
+        why = "Only to smell at, never worn."
+        self.assertEqual(
+            self.client.post("/batches/plan", form_data(page, "plan", save="1", known_why=why)).status_code, 302
+        )
+        batch = Batch.objects.get()
+        self.assertEqual(batch.known_why, why)
+        for path in (
+            f"/batches/{batch.pk}/",
+            f"/batches/{batch.pk}/weigh",
+            f"/batches/{batch.pk}/method",
+            f"/pours/of/{batch.pk}",
+        ):
+            page = self.client.get(path)
+            self.assertContains(page, "0.25 % is our most for children of 2 to 6, on the body")
+            self.assertContains(page, why)
+        bench = self.client.get(f"/batches/{batch.pk}/weigh")
+        weighed = form_data(bench, "weigh", **{"actual-lavender": "0"})
+        self.assertNotContains(self.client.post(f"/batches/{batch.pk}/weigh", weighed), "is our most for children")
+
+    def test_no_batch_is_planned_larger_than_the_largest_vessel(self) -> None:
+        """A thousand jars of 50 g: how much it is, and what holds most."""
+        version = begin("Spring Tide", "hand_balm").versions.get()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", count="1000"))
+        self.assertContains(refused, "mL of melt; your largest vessel,", status_code=400)

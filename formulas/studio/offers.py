@@ -13,6 +13,7 @@ from balmcore.composition import Composition, pack, percent_text
 from balmcore.making.cost import Price, per_gram
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Kind
+from balmcore.wording import in_sentence
 from workshop.models import Preferences
 
 
@@ -92,7 +93,7 @@ def _comes_with(before: Composition, after: Composition, kind: Kind) -> tuple[st
     if lives[0] and lives[1] and lives[0].shelf_months != lives[1].shelf_months:
         told.append(
             f"Keeps {lives[1].shelf_months:g} months instead of {lives[0].shelf_months:g}: "
-            f"{lives[1].name.lower()} turns first."
+            f"{in_sentence(lives[1].name)} turns first."
         )
     was, now = (feel(each, kind) for each in (before, after))
     if was and now and was.sentence != now.sentence:

@@ -1,10 +1,11 @@
 """Quantities in templates, in the maker's units: ``{{ grams|mass:show }}``."""
 
+from collections.abc import Sequence
 from decimal import Decimal
 
 from django import template
 
-from balmcore import units
+from balmcore import units, wording
 from balmcore.composition import pack, percent_text
 from balmcore.tables import Ingredient
 from balmcore.units import Display
@@ -89,6 +90,12 @@ def amount_number(context: template.Context, value: Decimal, is_container: bool)
 def lower_first(name: str) -> str:
     """A name in the middle of a sentence: ``vitamin E``."""
     return in_sentence(name)
+
+
+@register.filter
+def listed(names: Sequence[str]) -> str:
+    """Names in the middle of a sentence: ``beeswax, yellow and jojoba oil``."""
+    return wording.listed(names)
 
 
 @register.filter

@@ -1,0 +1,41 @@
+"""What a batch asks its maker to mind, on every page of it, and the yes that is asked over a limit."""
+
+from dataclasses import dataclass
+
+from balmcore.advice.safety import FOR, ON, Caution, Level, cautions
+from balmcore.composition import Composition
+from balmcore.errors import Problem
+from formulas.models import Formula
+
+SPOKEN = 8  # letters that say more than yes
+
+
+@dataclass(frozen=True)
+class Warned:
+    """The cautions for a composition and who wears it: those to mind, and those to note."""
+
+    wearer: str
+    minded: tuple[Caution, ...]
+    noted: tuple[Caution, ...]
+
+    @property
+    def stops(self) -> tuple[Caution, ...]:
+        """Those over a limit, or unfit."""
+        return tuple(caution for caution in self.minded if caution.level is Level.STOP)
+
+
+def warned(composition: Composition, formula: Formula, policy: str) -> Warned:
+    """What is to be minded of a composition made by a formula, by a policy of caution."""
+    found = cautions(composition, formula.audience, formula.area, policy)
+    return Warned(
+        f"{FOR[formula.audience]}, {ON[formula.area]}",
+        tuple(caution for caution in found if caution.level is not Level.NOTE),
+        tuple(caution for caution in found if caution.level is Level.NOTE),
+    )
+
+
+def require_yes(found: Warned, known_why: str) -> None:
+    """Raises :class:`Problem` where something is over a limit and no one said that they know, and why."""
+    if found.stops and len(known_why.strip()) < SPOKEN:
+        told = "; ".join(caution.line for caution in found.stops)
+        raise Problem(f"{told}. Change it in the studio, or write here that you know, and why.", "known_why")
