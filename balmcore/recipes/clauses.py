@@ -328,4 +328,4 @@ class _Shape:
 
 
 _VALUED = frozenset({"NUM", "FRAC", "WNUM", "FRACWORD"})
-_NUMBERS = frozenset({"number", "plus_part", "part", "dozens"})
+_NUMBERS = frozenset({"number", "whole", "plus_part", "part", "dozens"})

@@ -65,25 +65,23 @@ def _joined(pieces: list[Token], line: str) -> Token:
 
 
 def _name(pieces: list[Token], at: int, line: str, tables: Tables) -> tuple[int, Token] | None:
-    """The longest run of words from here that is a name; parentheses inside it may be skipped."""
+    """The longest run of words from here that is a name; marks inside it may be skipped, as in
+    "shea butter, refined"."""
     if pieces[at].kind != "word":
         return None
     run: list[int] = []
     for i in range(at, len(pieces)):
         if pieces[i].kind in ("word", "number"):
             run.append(i)
-        elif pieces[i].text not in "()-–’" or len(run) >= names.LONGEST_NAME:
+        elif pieces[i].text not in "()-–’," or len(run) >= names.LONGEST_NAME:
             break
     for length in range(min(len(run), names.LONGEST_NAME), 0, -1):
         inner = [pieces[i] for i in run[:length]]
         texts = tuple(word for piece in inner for word in names.clean(piece.text).split())
-        if inner[-1].kind == "number" and not any(char.isdigit() for text in texts[:1] for char in text):
-            if not (meant := names.exactly(texts, tables)):
-                continue
-        else:
-            meant = names.exactly(texts, tables)
+        meant = names.exactly(texts, tables)
         # Praise alone, or at the end, is no part of a name: "olive oil, good".
-        if meant is None or (texts[-1] in words.PRAISE and names.exactly(texts[:-1], tables)):
+        shorter = names.exactly(texts[:-1], tables) if texts[-1] in words.PRAISE else None
+        if meant is None or meant == shorter:
             continue
         whole = pieces[at : run[length - 1] + 1]
         return len(whole), replace(_joined(whole, line), kind="NAME", value=meant)
