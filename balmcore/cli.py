@@ -7,8 +7,9 @@ from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any, NoReturn, TextIO
 
-from balmcore.advice.safety import AREAS, AUDIENCES, Policy, cautions, most_scent_in_all, scent_share
+from balmcore.advice.safety import Policy, cautions, most_scent_in_all, scent_share
 from balmcore.advice.verdict import judge
+from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.design.substitution import SHOWN_C, substitute
 from balmcore.design.target import Target, reformulate

@@ -2,9 +2,12 @@
 
 from dataclasses import dataclass
 
-from balmcore.advice.safety import FOR, ON, Caution, Level, cautions
+from balmcore.advice.safety import Caution, Level, cautions
+from balmcore.advice.wearers import FOR, ON
 from balmcore.composition import Composition
 from balmcore.errors import Problem
+from balmcore.tables import Tables
+from batches.models import Batch
 from formulas.models import Formula
 
 SPOKEN = 8  # letters that say more than yes
@@ -32,6 +35,11 @@ def warned(composition: Composition, formula: Formula, policy: str) -> Warned:
         tuple(caution for caution in found if caution.level is not Level.NOTE),
         tuple(caution for caution in found if caution.level is Level.NOTE),
     )
+
+
+def warned_of(batch: Batch, tables: Tables, policy: str) -> Warned:
+    """The same for what is in the pot, weighed where it was weighed."""
+    return warned(batch.to_composition(tables), batch.version.formula, policy)
 
 
 def require_yes(found: Warned, known_why: str) -> None:

@@ -88,17 +88,12 @@ def _batch(pk: int) -> Batch:
     return get_object_or_404(Batch.objects.for_page(), pk=pk)
 
 
-def _warned(request: Request, batch: Batch) -> safety.Warned:
-    """The cautions for what is in the pot, weighed where it was weighed."""
-    return safety.warned(batch.to_composition(request.tables), batch.version.formula, request.prefs.scent_policy)
-
-
 def _about(request: Request, batch: Batch) -> dict[str, Any]:
     """What every page of one batch shows."""
     return {
         "batch": batch,
         "card": queries.batch_card(batch, request.tables),
-        "warned": _warned(request, batch),
+        "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
     }
 
@@ -172,7 +167,7 @@ def weigh(request: Request, pk: int) -> HttpResponse:
     context = {
         "account": queries.account(batch, request.tables, request.prefs, read.typed, read.problems, read.other),
         "batch": batch,
-        "warned": _warned(request, batch),
+        "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "moved": bool(read.other),
     }
     template = "batches/_weigh.html" if request.htmx else "batches/weigh.html"

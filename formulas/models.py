@@ -7,7 +7,7 @@ from django.db.models import Q, Subquery
 from django.db.models.functions import Coalesce
 from django.urls import reverse
 
-from balmcore.advice.safety import AREAS, AUDIENCES
+from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.composition import Line as CompositionLine
 from balmcore.tables import Kind, Tables

@@ -5,7 +5,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from balmcore.advice.safety import AREAS, AUDIENCES
+from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.errors import Problem
 from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
 from formulas import comparison, queries, services

@@ -92,9 +92,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
     context = {
         "form": form,
         "batch": batch,
-        "warned": batches.safety.warned(
-            batch.to_composition(request.tables), batch.version.formula, request.prefs.scent_policy
-        ),
+        "warned": batches.safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "account": batches.queries.account(batch, request.tables, request.prefs),

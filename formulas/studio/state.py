@@ -12,7 +12,7 @@ from decimal import Decimal
 from functools import cached_property
 
 from balmcore import units
-from balmcore.advice.safety import AREAS, AUDIENCES
+from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import (
     Composition,
     Line,
