@@ -38,8 +38,7 @@ class FragmentMiddleware:
         response = self.get_response(request)
         asked = request.headers.get("HX-Request")
         if asked and response.status_code >= 400 and b"<!doctype" in response.content[:200].lower():
-            sentence = getattr(response, "sentence", "") or _SENTENCES.get(response.status_code, _SENTENCES[500])
-            return refuse(request, sentence, response.status_code)
+            return refuse(request, _SENTENCES.get(response.status_code, _SENTENCES[500]), response.status_code)
         return response
 
 

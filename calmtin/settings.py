@@ -97,7 +97,7 @@ SESSION_COOKIE_HTTPONLY = True
 # Lax: a link followed from another site must not leave a page with a token that is not known.
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
-CSRF_FAILURE_VIEW = "calmtin.views.stale"
+CSRF_FAILURE_VIEW = "calmtin.refusals.stale"
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000

@@ -4,7 +4,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
-from calmtin import refusals
 from calmtin.queries import under_way
 from workshop.web import Request
 
@@ -18,11 +17,6 @@ def home(request: Request) -> HttpResponse:
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:
     """404: say where to go."""
     return render(request, "refusal.html", {"sentence": "There is nothing at this address."}, status=404)
-
-
-def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
-    """403: the page it was sent from had grown old."""
-    return refusals.stale(request, reason)
 
 
 def went_wrong(request: HttpRequest) -> HttpResponse:

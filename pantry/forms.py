@@ -253,7 +253,7 @@ class ReceiveForm(forms.Form):
             raise Problem(
                 f"A lot holds more than nothing and less than a ton: write what came in, such as {mass_words(500)}."
             )
-        return round(grams, 6)
+        return grams
 
     def purchase(self) -> Purchase:
         """The lot to receive."""
@@ -282,7 +282,7 @@ class LotForm(forms.Form):
     @staticmethod
     def _reader(prefs: Preferences, lot: Lot) -> Any:
         if not lot.is_container:
-            return lambda text: round(units.mass_g(text, prefs.mass_unit, prefs.kitchen), 6)
+            return lambda text: units.mass_g(text, prefs.mass_unit, prefs.kitchen)
 
         def pieces(text: str) -> Decimal:
             value = units.number(text)

@@ -111,7 +111,7 @@ class PourForm(forms.ModelForm):
         total = sum((line.mass_g for line in self.batch.lines.all()), Decimal(0))
         if rest is not None and rest > total:
             raise ValidationError(f"Only {units.mass_words(total)} were in the pot.")
-        return None if rest is None else round(rest, 6)
+        return rest
 
     @property
     def keep_rest(self) -> bool:
@@ -132,7 +132,7 @@ class PourForm(forms.ModelForm):
     def pieces(self) -> list[tuple[str, Decimal]]:
         """Name and grams of every piece that was weighed."""
         weights = [(name, self.cleaned_data[f"piece_{n}"]) for n, name in enumerate(self.piece_names)]
-        return [(name, round(grams, 6)) for name, grams in weights if grams is not None]
+        return [(name, grams) for name, grams in weights if grams is not None]
 
     @property
     def columns(self) -> dict[str, Any]:

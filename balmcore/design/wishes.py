@@ -17,7 +17,6 @@ from balmcore.tables import Ingredient, Role, Tables
 # What people say, and the words of the tables it means as well.
 ALSO = {"nut": ("peanut",), "bee": ("beeswax",), "gluten": ("wheat", "oat"), "dairy": (), "milk": ()}
 NEAR = 60  # likeness in percent from which a name is worth proposing
-UNSAID = ("oil", "butter", "wax", "product", "of", "the", "and")  # words that alone name a role, or nothing
 
 
 @dataclass(frozen=True)

@@ -67,7 +67,7 @@ def read(data: Fields, version: Version, tables: Tables, prefs: Preferences) -> 
     made = None
     if not problems:
         try:
-            made = ladder(composition, key, between, rungs, round(grams, 6), prefs.resolution_g, kind.overrun)
+            made = ladder(composition, key, between, rungs, grams, prefs.resolution_g, kind.overrun)
         except Problem as problem:
             problems[problem.where if problem.where in ("low", "count", "cup") else "whole"] = problem.sentence
     return LadderForm(key, low, high, count, cup, lines, problems, made)

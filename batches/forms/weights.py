@@ -69,4 +69,4 @@ def _grams(text: str, item: Ingredient, prefs: Preferences) -> Decimal | None:
     grams = units.mass_g(text, prefs.mass_unit, prefs.kitchen, item.density_g_ml, item.bulk_density_g_ml)
     if grams > MOST_G:
         raise Problem(f"{units.mass_words(grams)} is more than this bench holds: check the figure.")
-    return round(grams, 6)
+    return grams
