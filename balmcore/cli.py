@@ -148,6 +148,7 @@ def _scale(request: Request) -> Answer:
     return {
         "product_g": result.product_g,
         "total_g": float(result.total_g),
+        "driven_off_g": float(result.driven_off_g),
         "lines": {key: float(grams) for key, grams in result.lines.items()},
         "pieces": [{"key": p.key, "count": p.count, "net_g": p.net_g} for p in result.pieces],
         "flags": [{"key": flag.key, "problem": flag.sentence} for flag in result.flags],

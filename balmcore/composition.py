@@ -108,6 +108,16 @@ class Composition:
                 shares[leaf] = shares.get(leaf, Decimal(0)) + line.share * Decimal(str(part))
         return Composition(tuple(Line(leaf, share) for leaf, share in shares.items()))
 
+    @cached_property
+    def dried(self) -> "Composition":
+        """What is left of every line once water and spirit were driven off, in shares of what went in:
+        they add to less than before."""
+        if not any(line.ingredient.volatile for line in self.lines):
+            return self
+        return Composition(
+            tuple(line._replace(share=line.share * (1 - Decimal(str(line.ingredient.volatile)))) for line in self.lines)
+        )
+
     def role_shares(self) -> dict[Role, float]:
         """Share of wax, butter, oil and extra, adding to 1; all 0 for an empty composition."""
         total = float(self.total) or 1.0

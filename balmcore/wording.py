@@ -3,10 +3,17 @@
 import math
 from collections.abc import Sequence
 
+PROPER = {"St", "Java", "Roman", "German", "Atlas", "Virginia", "Texas", "Himalayan", "Peru"}
+
 
 def in_sentence(name: str) -> str:
-    """A name in the middle of a sentence: ``vitamin E``."""
-    return name[:1].lower() + name[1:]
+    """A name in the middle of a sentence, where proper names and codes keep their capitals.
+
+    >>> in_sentence("Vitamin E"), in_sentence("St John's wort oil"), in_sentence("RW 2190")
+    ('vitamin E', "St John's wort oil", 'RW 2190')
+    """
+    first = name.partition(" ")[0]
+    return name if first in PROPER or not (first[1:].islower() or len(first) < 2) else name[:1].lower() + name[1:]
 
 
 def listed(names: Sequence[str]) -> str:

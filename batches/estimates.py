@@ -12,7 +12,7 @@ from balmcore.making.cost import Bill, bill
 from balmcore.making.scaling import Piece
 from balmcore.making.steps import Method, Setup, Step
 from balmcore.making.stock import Most, most
-from balmcore.physics.cooling import CoolDown, by_method
+from balmcore.physics.cooling import CoolDown, by_method, rivals
 from balmcore.tables import Tables
 from balmcore.wording import minutes_and_hours
 from batches.datetimes import format_datetime, format_time
@@ -119,6 +119,7 @@ class Choice:
     firm: str
     ready: str
     is_chosen: bool
+    against: tuple[str, ...]
 
 
 def cooling_choices(setup: Setup) -> list[Choice]:
@@ -127,7 +128,13 @@ def cooling_choices(setup: Setup) -> list[Choice]:
         return []
     found = by_method(setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.melt)
     return [
-        Choice(cooled, minutes_and_hours(cooled.firm_min), minutes_and_hours(cooled.label_min), key == setup.cooling)
+        Choice(
+            cooled,
+            minutes_and_hours(cooled.firm_min),
+            minutes_and_hours(cooled.label_min),
+            key == setup.cooling,
+            rivals(found, key) if key == setup.cooling else (),
+        )
         for key, cooled in found.items()
     ]
 

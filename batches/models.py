@@ -133,14 +133,18 @@ class Batch(models.Model):
         return self.version.formula.to_kind(tables)
 
     def to_planned(self, tables: Tables) -> Composition:
-        """The composition of the targets."""
-        return Composition.of({line.ingredient_key: line.target_g for line in self.lines.all()}, tables)
+        """The composition of the targets, water and spirit driven off."""
+        return Composition.of({line.ingredient_key: line.target_g for line in self.lines.all()}, tables).dried
 
-    def to_composition(self, tables: Tables) -> Composition:
-        """What is in the pot: weighed where it was weighed, else the target."""
+    def weighed_in(self, tables: Tables) -> Composition:
+        """What goes into the pot: weighed where it was weighed, else the target."""
         return in_pot(
             (tables.ingredient(line.ingredient_key), line.actual_g, line.target_g) for line in self.lines.all()
         )
+
+    def to_composition(self, tables: Tables) -> Composition:
+        """What is in the pot when it is poured: of what was weighed in, what did not boil away."""
+        return self.weighed_in(tables).dried
 
     @property
     def is_weighed(self) -> bool:

@@ -18,7 +18,7 @@ from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
 
 STAGE_WORDS = {
-    Stage.WATER: "First: drive the water off",
+    Stage.WATER: "First, in a pot of its own: drive the water off",
     Stage.WAX: "Wax",
     Stage.BUTTER: "Butters",
     Stage.OIL: "Oils",
@@ -115,6 +115,7 @@ class Account:
     rows: tuple[Weighing, ...]
     target_g: Decimal
     weighed_g: Decimal
+    driven_off_g: Decimal
     left: int
     verdict: Verdict
     planned: float
@@ -167,7 +168,8 @@ def account(
             )
         )
         stage_before = stage
-    truth = predict(batch.to_composition(tables), batch.overrun)
+    pot = batch.weighed_in(tables)
+    truth = predict(pot.dried, batch.overrun)
     verdict = judge(truth, kind, prefs.show)
     planned = predict(batch.to_planned(tables), batch.overrun).firmness_at(WINDOW_C)
     return Account(
@@ -175,6 +177,7 @@ def account(
         tuple(rows),
         target,
         weighed,
+        pot.total - pot.dried.total,
         sum(line.actual_g is None for line in lines),
         verdict,
         planned,

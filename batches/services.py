@@ -39,7 +39,7 @@ def plan_batch(
     """A new batch of a version, whose composition it is, with its grams fixed and, with a schedule,
     its place on the clock. Raises :class:`Problem` when that was taken in the meantime, and when
     something is over a limit by ``policy`` and ``known_why`` does not say that it is known, and why."""
-    safety.require_yes(safety.warned(composition, version.formula, policy), known_why)
+    safety.require_yes(safety.warned(composition.dried, version.formula, policy), known_why)
     batch = Batch(
         version=version,
         resolution_g=chosen.resolution_g,

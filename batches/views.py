@@ -66,7 +66,7 @@ def plan(request: Request) -> HttpResponse:
         "cooling_methods": COOLING_METHODS.values(),
         "whens": Batch.When.choices,
         "refused": refused,
-        "warned": safety.warned(about.composition, version.formula, request.prefs.scent_policy),
+        "warned": safety.warned(about.composition.dried, version.formula, request.prefs.scent_policy),
     }
     return render(request, template, context, status=400 if refused else 200)
 

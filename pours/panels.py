@@ -29,7 +29,7 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
         pots.setdefault(tuple(told), []).append((tables.ingredient(key), actual, target))
     found = []
     for (batch, verdict, measured, predicted), pot in pots.items():
-        composition = in_pot(pot)
+        composition = in_pot(pot).dried
         firmness = predicted if measured is None else measured
         assert isinstance(firmness, float)
         picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")

@@ -1,19 +1,23 @@
 """How a batch ends: poured and cooled, or chilled and whipped, then filled, capped and labelled."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from balmcore.errors import Problem
-from balmcore.making.scaling import Stage, sinkhole_ml
+from balmcore.making.scaling import Filling, Stage, density_at, sinkhole_ml
 from balmcore.making.steps import Setup, Step, along, pitcher_course
-from balmcore.physics.cooling import COOLING_METHODS, CoolDown, graining
+from balmcore.physics.cooling import COOLING_METHODS, CoolDown, Leg, graining
 from balmcore.physics.thermal import places
-from balmcore.wording import in_sentence, listed, minutes_text
+from balmcore.tables import Ingredient
+from balmcore.wording import as_sentence, in_sentence, listed, minutes_text
 
 DENT, TOO_HARD = 50.0, 70.0  # firmness at which a finger dents it, and above which it will not whip
 # Seconds to fill one piece of a kind of container.
 SECONDS = {"tube": 15.0, "tin": 8.0, "jar": 10.0, "mould": 8.0, "gloss": 30.0, "roller": 25.0, "pot": 8.0}
 SECONDS_OTHERWISE = 10.0
-WHIP_MIN, REWARM_MIN = 15.0, 4.0
+WHIP_MIN, REWARM_MIN, POWDERS_MIN = 15.0, 4.0, 4.0
+SEEN_ML = 0.1  # a hollow smaller than this is not worth a second pour
+TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1
 
 
 def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
@@ -31,43 +35,75 @@ def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -
     start = setup.pour_c if before.ends_c is None else min(before.ends_c, setup.pour_c)
     course = pitcher_course(setup, start, "counter", stirred=False)
     tubes = any(vessel.kind == "tube" for vessel in setup.vessels.values())
+    held_back = _held_back_g(setup)
+    if held_back:
+        told += f". Pour each a little short: about {setup.mass(held_back)} in all stay warm on the bath to top up with"
     yield along(
         Step(
             "pour",
             "Pour",
             f"Pour at {setup.temp(setup.pour_c)}. {told}."
-            + (" Overfill tubes a little and scrape, or keep some to top up." if tubes else ""),
+            + (" Tubes may be overfilled a little and scraped instead." if tubes and held_back else ""),
             "Between too hot, which leaves sinkholes, and too cool, which sets in the spout.",
             needed + REWARM_MIN * rewarms,
             at="stove" if rewarms else "",
             caution="Containers on a tray, not in the hand.",
+            aim="pour at",
+            aim_c=setup.pour_c,
         ),
         course,
     )
-    yield from _cooling_steps(setup, cooled)
-    hollow = max(sinkhole_ml(setup.prediction.set_c, f.capacity_ml * f.fill) for f in setup.fillings)
+    yield from _cooling_steps(setup, cooled, count if held_back else 0)
     moulds = any(vessel.kind == "mould" for vessel in setup.vessels.values())
     yield Step(
         "finish",
         "Unmould, cap and label" if moulds else "Cap and label",
-        f"When it is back at room temperature and dry. The top sinks by up to {hollow:.1f} mL in the largest piece as "
-        "it sets: fill a hollow with the rest while that is still warm.",
+        "When it is back at room temperature and dry.",
         "A lid on a warm piece sweats, and the drops spoil it.",
         2.0 + 0.5 * count,
     )
     yield _rest()
 
 
-def _cooling_steps(setup: Setup, cooled: CoolDown) -> Iterator[Step]:
-    for number, leg in enumerate(cooled.legs):
+def _hollow_ml(setup: Setup, filling: Filling) -> float:
+    """How much the top of one piece sinks in, in millilitres."""
+    return sinkhole_ml(setup.prediction.set_c, filling.capacity_ml * filling.fill)
+
+
+def _held_back_g(setup: Setup) -> float:
+    """Grams that fill the hollows of all pieces; 0 where they are too small to see."""
+    hollows = [(_hollow_ml(setup, filling), filling.count) for filling in setup.fillings]
+    set_c = setup.prediction.set_c
+    if set_c is None or max(hollow for hollow, _ in hollows) < SEEN_ML:
+        return 0.0
+    return sum(hollow * count for hollow, count in hollows) * density_at(setup.left.density_g_ml(), set_c)
+
+
+def _parted(cooled: CoolDown) -> Iterator[tuple[Leg, bool]]:
+    """Every stay of a piece, the one in which its skin forms cut there; True for one that ends with a skin."""
+    for leg in cooled.legs:
+        if cooled.set_min is None or not leg.start < cooled.set_min <= leg.end:
+            yield leg, False
+            continue
+        yield replace(leg, end=cooled.set_min), True
+        if cooled.set_min < leg.end:
+            yield replace(leg, start=cooled.set_min), False
+
+
+def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[Step]:
+    """The stays of a piece, with the topping up of so many between where its skin forms."""
+    parts = _parted(cooled) if topped_up else ((leg, False) for leg in cooled.legs)
+    for number, (leg, skins) in enumerate(parts):
         inside = (cooled.minutes >= leg.start) & (cooled.minutes <= leg.end)
-        first = number == 0
+        first, ends = number == 0, float(cooled.temps_c[inside][-1])
         cold = leg.place.key in ("refrigerator", "freezer")
         text = f"{leg.place.name} for {minutes_text(leg.end - leg.start)}"
-        if cold:
-            text += f", level and uncovered, until firm ({setup.temp(float(cooled.temps_c[inside][-1]))})."
-        elif first:
-            text += ". Leave it alone until a skin has formed; the rest sets below it."
+        if skins or (first and not cold):
+            text += f"{', level and uncovered' if cold else ''}. Leave it alone until a skin forms; below it is liquid."
+        elif cold:
+            text += ", level and uncovered, until firm."
+        elif leg.end < cooled.label_min or ends > setup.room_c:
+            text += ", until it is firm and at room temperature."
         else:
             text += ", until it is no colder than the room. Wipe nothing: let the dew go by itself."
         yield Step(
@@ -78,9 +114,28 @@ def _cooling_steps(setup: Setup, cooled: CoolDown) -> Iterator[Step]:
             leg.end - leg.start,
             hands=False,
             at=leg.place.key if cold else "",
+            aim="skin at" if skins else "firm at" if cold else "down to" if ends > setup.room_c else "up to",
+            aim_c=ends,
             minutes=cooled.minutes[inside] - leg.start,
             temps_c=cooled.temps_c[inside],
         )
+        if skins:
+            yield _top_up(setup, topped_up, leg)
+
+
+def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
+    hollow = max(_hollow_ml(setup, filling) for filling in setup.fillings)
+    return Step(
+        "top_up",
+        "Top up",
+        f"Now, while it is liquid below its skin: the middle dips, by up to {hollow:.1f} mL in the largest piece. "
+        f"Warm the rest to {setup.temp(setup.pour_c)}, break the skin where it dips, and fill each up to its weight.",
+        "The melt shrinks as it sets. A hollow filled when all is cold stays a patch that lifts off.",
+        TOP_UP_MIN + TOP_UP_EACH_MIN * count,
+        at=leg.place.key if leg.place.key in ("refrigerator", "freezer") else "",
+        aim="top up at",
+        aim_c=setup.pour_c,
+    )
 
 
 def whipped(setup: Setup, before: Step) -> Iterator[Step]:
@@ -104,19 +159,21 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
             wait,
             hands=False,
             at="refrigerator",
+            aim="chill to",
+            aim_c=dent,
         ),
         course,
     )
-    powders = setup.items(Stage.POWDER)
     yield Step(
         "whip",
         "Whip",
         "Start slow, scrape down, ten to twenty minutes, until soft peaks stand and it has taken "
-        f"{setup.overrun * 100:.0f} % more room."
-        + (f" {listed([item.name for item in powders]).capitalize()} in small spoonfuls meanwhile." if powders else ""),
+        f"{setup.overrun * 100:.0f} % more room.",
         "Air makes it light; beaten on past soft peaks it lets the oil go again.",
         WHIP_MIN,
     )
+    if powders := setup.items(Stage.POWDER):
+        yield _powders_in(powders)
     yield from _filled_cold(setup)
 
 
@@ -133,20 +190,45 @@ def _filled_cold(setup: Setup) -> Iterator[Step]:
 
 
 def cold_whipped(setup: Setup) -> Iterator[Step]:
-    """Whipped from butter that was never melted. Raises :class:`Problem` for a composition with wax."""
-    waxes = setup.items(Stage.WAX)
-    if waxes:
+    """Whipped from butter that was never melted. Raises :class:`Problem` for a composition with wax, or
+    with water, which only heat drives off."""
+    if waxes := setup.items(Stage.WAX):
         raise Problem(f"{waxes[0].name} has to be melted: whipping cold is for butters and oils alone.", "cooling")
+    if wet := setup.items(Stage.WATER):
+        raise Problem(f"{wet[0].name} brings water, and only heat drives it off: melt it, or leave it out.", "cooling")
     yield Step(
         "whip",
         "Whip cold",
         f"Cut the butters small, let them stand at {setup.temp(setup.room_c)} until a finger dents them, beat them "
-        "alone until pale, then the oils by the spoon, scent last; ten to twenty minutes to soft peaks.",
+        "alone until pale, then the oils by the spoon; ten to twenty minutes to soft peaks.",
         COOLING_METHODS["cold_whip"].reason,
         WHIP_MIN + 5,
         caution="Made cold it goes hard again within days: make little, use it soon.",
+        aim="butters at",
+        aim_c=setup.room_c,
     )
+    if powders := setup.items(Stage.POWDER):
+        yield _powders_in(powders)
+    if late := setup.items(Stage.COOL):
+        yield Step(
+            "add",
+            "The last things",
+            f"{as_sentence(listed([item.name for item in late]))} dripped all over it, half a minute each, beaten in.",
+            "Scent last: it flies off while one beats.",
+            1.0 + 0.5 * len(late),
+        )
     yield from _filled_cold(setup)
+
+
+def _powders_in(powders: list[Ingredient]) -> Step:
+    return Step(
+        "powders",
+        "Powders",
+        f"{as_sentence(listed([item.name for item in powders]))} by half spoons through a sieve, each beaten in "
+        "slowly and scraped down.",
+        "All at once it clumps, and flies.",
+        POWDERS_MIN,
+    )
 
 
 def _rest() -> Step:

@@ -69,7 +69,8 @@ class Flag:
 
 @dataclass(frozen=True)
 class Scaled:
-    """A batch in grams. ``lines`` add to ``total_g`` exactly; both lie on the scale's grid."""
+    """A batch in grams. ``lines`` add to ``total_g`` exactly; both lie on the scale's grid. Of the
+    total ``driven_off_g`` boil away before the wax goes in: it is so much more than is poured."""
 
     pieces: tuple[Piece, ...]
     density_g_ml: float
@@ -77,6 +78,12 @@ class Scaled:
     total_g: Decimal
     lines: Mapping[str, Decimal]
     flags: tuple[Flag, ...]
+    driven_off_g: Decimal = Decimal(0)
+
+    @property
+    def melt_g(self) -> Decimal:
+        """What is in the pot when it is poured."""
+        return self.total_g - self.driven_off_g
 
 
 def scale(
@@ -90,7 +97,8 @@ def scale(
     """Grams of every line for these containers.
 
     A piece takes capacity x fill x density of the melt at ``pour_c``; a whipped product is
-    filled at room temperature at density / (1 + overrun). ``loss_g`` stays in the jug.
+    filled at room temperature at density / (1 + overrun). ``loss_g`` stays in the jug. Water and
+    spirit are driven off first, so that what they weigh is weighed in on top.
     Rounding to ``resolution_g`` is by largest remainder. Raises :class:`Problem` for no
     containers, a resolution that is not above 0, or more than the bench holds.
     """
@@ -101,12 +109,14 @@ def scale(
         raise Problem("The scale's smallest step should be above 0.", "resolution_g")
     if not loss_g.is_finite() or loss_g < 0:
         raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
-    filled = filled_density(composition, pour_c, overrun)
+    left = composition.dried.require_mass()
+    filled = filled_density(left, pour_c, overrun)
     for filling in fillings:
         _check(filling, filled)
     pieces = pieces_of(fillings, filled)
     product = sum(piece.count * piece.net_g for piece in pieces)
-    wanted = Decimal(str(product)) + loss_g
+    stays = left.total / composition.total
+    wanted = (Decimal(str(product)) + loss_g) / stays
     if wanted > MOST_GRAMS:
         raise Problem(
             f"That is {float(wanted) / 1000:.1f} kg in one melt: split it into batches of "
@@ -115,7 +125,7 @@ def scale(
         )
     total = (wanted / resolution_g).to_integral_value() * resolution_g
     lines, flags = on_grid(composition, total, resolution_g)
-    return Scaled(pieces, filled, product, total, lines, flags)
+    return Scaled(pieces, filled, product, total, lines, flags, total * (1 - stays))
 
 
 def filled_density(composition: Composition, pour_c: float, overrun: float) -> float:
@@ -200,9 +210,9 @@ STAGES = tuple(Stage)
 
 
 def pot_stage(item: Ingredient) -> Stage:
-    """When it goes into the pot. What bears water goes first, to be driven off before the wax;
-    antioxidant and scent come last, off the heat."""
-    if item.water_bearing:
+    """When it goes into the pot. What bears water goes first, to be driven off before the wax, unless
+    it was melted before; antioxidant and scent come last, off the heat."""
+    if item.water_bearing and not item.made_of:
         return Stage.WATER
     if item.group in ("aromatic", "antioxidant", "preservative"):
         return Stage.COOL
@@ -213,10 +223,13 @@ def pot_stage(item: Ingredient) -> Stage:
 
 def pot_order(composition: Composition) -> tuple[Ingredient, ...]:
     """Ingredients in the order they go into the pot: hardest wax first, then butters by melting,
-    oils, powders, and off the heat antioxidant before scent, which flies off first."""
+    oils, powders, and off the heat antioxidant before scent, which flies off first. Where water has
+    to be driven off, the oils are in that pot and come before the wax."""
+    wet = any(line.share and pot_stage(line.ingredient) is Stage.WATER for line in composition.lines)
+    order = sorted(STAGES, key=lambda stage: stage not in (Stage.WATER, Stage.OIL)) if wet else STAGES
 
     def place(item: Ingredient) -> tuple[int, bool, float, int]:
         late = item.group == "aromatic"
-        return STAGES.index(pot_stage(item)), late, -(clear_alone(item) or 0.0), composition.ingredients.index(item)
+        return order.index(pot_stage(item)), late, -(clear_alone(item) or 0.0), composition.ingredients.index(item)
 
     return tuple(sorted(composition.ingredients, key=place))

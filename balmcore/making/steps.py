@@ -15,6 +15,7 @@ from balmcore.composition import Array, Composition
 from balmcore.making.scaling import Filling, Piece, Stage, filled_density, pieces_of, pot_order, pot_stage
 from balmcore.physics.cooling import CoolDown, body_of
 from balmcore.physics.firmness import Prediction, predict
+from balmcore.physics.melting import melting
 from balmcore.physics.thermal import Body, Course, Melt, places
 from balmcore.tables import Container, Ingredient, Kind
 from balmcore.units import CELSIUS, Display
@@ -27,7 +28,8 @@ NOTHING: Array = np.zeros(0)
 class Setup:
     """What a method is worked out for: a planned batch and the room it is made in.
 
-    ``vessels`` are the containers of the fillings by key.
+    ``composition`` and ``total_g`` are as weighed in; ``vessels`` are the containers of the fillings
+    by key.
     """
 
     composition: Composition
@@ -42,25 +44,35 @@ class Setup:
     cooling: str
     show: Display = CELSIUS
 
+    @property
+    def left(self) -> Composition:
+        """What is in the pot once water and spirit were driven off."""
+        return self.composition.dried
+
+    @property
+    def left_g(self) -> float:
+        """Grams of that."""
+        return self.total_g * float(self.left.total / self.composition.total)
+
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
         """What each filled container holds."""
-        return pieces_of(self.fillings, filled_density(self.composition, self.pour_c, self.overrun))
+        return pieces_of(self.fillings, filled_density(self.left, self.pour_c, self.overrun))
 
     @cached_property
     def prediction(self) -> Prediction:
         """What the melt will be like, before any whipping."""
-        return predict(self.composition)
+        return predict(self.left)
 
     @cached_property
     def melt(self) -> Melt:
         """The melt as something that stores heat."""
-        return Melt(self.composition)
+        return Melt(self.left)
 
     @cached_property
     def largest_body(self) -> Body:
         """The piece that holds most, which cools last."""
-        density = self.composition.density_g_ml()
+        density = self.left.density_g_ml()
         biggest = max(self.fillings, key=lambda filling: filling.grams(density))
         return body_of(self.vessels[biggest.key], biggest.grams(density), density)
 
@@ -72,6 +84,10 @@ class Setup:
     def temp(self, celsius: float) -> str:
         """A temperature in the maker's unit."""
         return self.show.temp_text(celsius)
+
+    def mass(self, grams: float) -> str:
+        """A mass in the maker's unit."""
+        return self.show.mass_text(grams)
 
     def items(self, *stages: Stage) -> list[Ingredient]:
         """The ingredients of some stages in the order of the pot."""
@@ -92,8 +108,9 @@ class PotEntry:
 class Step:
     """One step. ``hands`` is whether the maker has to be there; ``at`` is what it occupies.
 
-    ``minutes`` and ``temps_c`` (N,) are the melt's course during the step; empty when there is
-    no melt to speak of.
+    ``aim_c`` is the one temperature the step is about and ``aim`` says what for ("pour at"), the same
+    wherever the step is shown. ``minutes`` and ``temps_c`` (N,) are the melt's course during the step;
+    empty when there is no melt to speak of.
     """
 
     key: str
@@ -105,6 +122,8 @@ class Step:
     at: str = ""
     caution: str = ""
     into: tuple[PotEntry, ...] = ()
+    aim: str = ""
+    aim_c: float = 0.0
     minutes: Array = field(default_factory=lambda: NOTHING)
     temps_c: Array = field(default_factory=lambda: NOTHING)
 
@@ -142,16 +161,22 @@ class Method:
 
 def pitcher_course(setup: Setup, start_c: float, place: str, stirred: bool) -> Course:
     """How the melt in its pitcher comes towards the temperature of a place."""
-    body = body_of(setup.pitcher, setup.total_g, setup.composition.density_g_ml())
+    body = body_of(setup.pitcher, setup.left_g, setup.left.density_g_ml())
     return setup.melt.course(body, start_c, places(setup.room_c)[place], stirred)
 
 
-def along(step: Step, course: Course) -> Step:
-    """The step with the part of a course that falls into its length."""
-    keep = course.minutes < step.length
-    minutes = np.append(course.minutes[keep], step.length)
-    temps = np.append(course.temps_c[keep], course.temp_at(step.length))
-    return _with_course(step, minutes, temps)
+def bath_course(setup: Setup, start_c: float) -> Course:
+    """How it melts in its pitcher in the water bath."""
+    return melting(setup.melt, body_of(setup.pitcher, setup.left_g, setup.left.density_g_ml(), in_bath=True), start_c)
+
+
+def along(step: Step, course: Course, after: float = 0.0) -> Step:
+    """The step with the part of a course that falls into its length, from ``after`` minutes on."""
+    end = after + step.length
+    keep = (course.minutes > after) & (course.minutes < end)
+    minutes = np.concatenate([[after], course.minutes[keep], [end]])
+    temps = np.concatenate([[course.temp_at(after)], course.temps_c[keep], [course.temp_at(end)]])
+    return _with_course(step, minutes - after, temps)
 
 
 def flat(step: Step, temp_c: float) -> Step:

@@ -6,6 +6,7 @@ which butters grain. The other ways stand beside it with their figures.
 """
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -18,10 +19,13 @@ from balmcore.physics.firmness import Prediction
 from balmcore.physics.grain import FROM_SET_TO_C, Grain, grain, readiness
 from balmcore.physics.thermal import Body, Course, Melt, Place, places
 from balmcore.tables import Container
+from balmcore.wording import in_sentence, minutes_and_hours
 
 NEARLY = 5.0  # points of firmness from its final one: it can be unmoulded
 AT_ROOM_K = 2.0
 DEFAULT = "rest_then_cold"
+GRAINLESS = 0.02  # a score below which nothing is to be seen
+SAME_MIN = 5.0
 
 
 @dataclass(frozen=True)
@@ -42,14 +46,14 @@ COOLING_METHODS = {
             DEFAULT,
             "Rest until a skin forms, then refrigerate",
             ("counter", "refrigerator"),
-            "Our default: a skin forms evenly, so it cracks and sinks less, and the cold then hurries it "
-            "through the range where butters turn grainy.",
+            "Our default: a skin forms evenly at room temperature, so it cracks and sinks less than put cold at once; "
+            "then the cold hurries it on.",
         ),
         CoolingMethod(
             "cold",
             "Refrigerate at once",
             ("refrigerator",),
-            "Least time to grow grains. The rim sets before the middle, so tubes and bars sink or crack more; "
+            "Least time to grow grains. The rim sets before the middle, so tubes and bars sink or crack more: "
             "set them level and do not move them hot.",
         ),
         CoolingMethod(
@@ -105,10 +109,10 @@ class CoolDown:
     grain: Grain
 
 
-def body_of(container: Container, mass_g: float, density_g_ml: float) -> Body:
+def body_of(container: Container, mass_g: float, density_g_ml: float, in_bath: bool = False) -> Body:
     """A filled container as a round body; one without dimensions counts as high as it is wide."""
     diameter = container.diameter_mm or 10 * (4 * container.capacity_ml / math.pi) ** (1 / 3)
-    return Body.cylinder(mass_g, diameter, density_g_ml)
+    return Body.cylinder(mass_g, diameter, density_g_ml, in_bath)
 
 
 @dataclass(frozen=True)
@@ -234,6 +238,32 @@ def graining_minutes(times: Array, temps: Array, set_c: float | None) -> float:
 
 def graining(cooled: CoolDown) -> str:
     """One sentence on grain by a way of cooling."""
-    if cooled.grain.score < 0.02:
+    if cooled.grain.score < GRAINLESS:
         return "Nothing in it grains."
     return f"Grain: {cooled.grain.word} ({cooled.grain.score:.2f})."
+
+
+def rivals(found: Mapping[str, CoolDown], chosen: str) -> tuple[str, ...]:
+    """What one way of cooling has over each of the others, and they over it, in a sentence each."""
+    own = found[chosen]
+    return tuple(_against(own, other) for key, other in found.items() if key != chosen)
+
+
+def _against(own: CoolDown, other: CoolDown) -> str:
+    said = []
+    gap = own.grain.score - other.grain.score
+    if max(own.grain.score, other.grain.score) < GRAINLESS:
+        said.append("nothing in it grains either way")
+    elif own.grain.word == other.grain.word:
+        said.append(f"the same grain, {own.grain.word} ({own.grain.score:.2f} to {other.grain.score:.2f})")
+    else:
+        less = "less" if gap < 0 else "more"
+        said.append(f"{less} grain, {own.grain.word} ({own.grain.score:.2f}) to {other.grain.word} "
+                    f"({other.grain.score:.2f})")  # fmt: skip
+    minutes = other.label_min - own.label_min
+    if abs(minutes) >= SAME_MIN:
+        said.append(f"ready {minutes_and_hours(abs(minutes))} {'sooner' if minutes > 0 else 'later'}")
+    cold, others = own.legs[0].place.key != "counter", other.legs[0].place.key != "counter"
+    if cold != others:
+        said.append("it may crack and sink more" if cold else "it cracks and sinks less")
+    return f"Against “{in_sentence(other.method.name)}”: {', '.join(said)}."

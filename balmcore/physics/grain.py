@@ -17,7 +17,7 @@ GRAINING_C = (39.0, 52.0)
 AT_C = 20.0
 FROM_SET_TO_C = 25.0
 AGAINST_MINUTES = 20.0
-HELD_MINUTES = 15.0
+HELD_MINUTES, HELD_ABOVE_CLEAR_K = 15.0, 20.0
 STIRRED, NOT_HELD = 0.5, 1.5
 WORDS = ((0.25, "low"), (1.0, "some"), (float("inf"), "high"))
 

@@ -44,7 +44,6 @@ def places(room_c: float) -> dict[str, Place]:
         Place("counter", "Counter", 9, room_c),
         Place("refrigerator", "Refrigerator", 10, 4),
         Place("freezer", "Freezer", 12, -18),
-        Place("water_bath", "Water bath", 60, 92),
         Place("ice_bath", "Ice bath", 150, 1),
     )
     return {place.key: place for place in known}
@@ -59,11 +58,17 @@ class Body:
     volume_m3: float
 
     @classmethod
-    def cylinder(cls, mass_g: float, diameter_mm: float, density_g_ml: float) -> "Body":
-        """So many grams standing in a round vessel, all its surface giving heat."""
+    def cylinder(cls, mass_g: float, diameter_mm: float, density_g_ml: float, in_bath: bool = False) -> "Body":
+        """So many grams standing in a round vessel: all its surface gives heat, and in a bath only
+        floor and wall take it."""
         radius = diameter_mm / 2000
         volume = mass_g / density_g_ml / 1e6
-        return cls(mass_g, 2 * math.pi * radius**2 + 2 * volume / radius, volume)
+        return cls(mass_g, (1 if in_bath else 2) * math.pi * radius**2 + 2 * volume / radius, volume)
+
+    @property
+    def depth_m(self) -> float:
+        """How far heat has to go inside it: volume over surface."""
+        return self.volume_m3 / self.area_m2
 
 
 @dataclass(frozen=True)
@@ -94,7 +99,7 @@ class Melt:
     composition: Composition
 
     @cached_property
-    def _table(self) -> tuple[Array, Array]:
+    def table(self) -> tuple[Array, Array]:
         """Enthalpy in J/g on a grid of temperatures: both (T,)."""
         temps = np.arange(-40.0, 150.0 + STEP_K / 2, STEP_K)
         compiled = basis(self.composition.ingredients)
@@ -109,19 +114,36 @@ class Melt:
         """
         if min(body.mass_g, body.area_m2, body.volume_m3) <= 0:
             raise Problem("Mass, area and volume should be above nothing.", "mass_g")
-        table, enthalpy = self._table
-        gap = place.temp_c - start_c
+        resistance = 1 / place.h_w_m2_k + (0.0 if stirred else body.depth_m / (3 * CONDUCTIVITY))
+        return self.towards(body, start_c, place.temp_c, resistance)
+
+    def towards(
+        self, body: Body, start_c: float, place_c: float, resistance: float, until_c: float | None = None
+    ) -> Course:
+        """The course towards a place behind a resistance in m2 K/W, as far as ``until_c`` where one is given."""
+        table, enthalpy = self.table
+        gap = place_c - start_c
         if abs(gap) <= NEAREST_K:
             return Course(np.array([start_c]), np.array([0.0]))
-        end = place.temp_c - math.copysign(NEAREST_K, gap)
+        end = place_c - math.copysign(NEAREST_K, gap)
+        if until_c is not None:
+            end = min(end, until_c) if gap > 0 else max(end, until_c)
         between = table[(table > min(start_c, end)) & (table < max(start_c, end))]
         temps = np.concatenate([[start_c], between if gap > 0 else between[::-1], [end]])
         heat = np.interp(temps, table, enthalpy)
-        resistance = 1 / place.h_w_m2_k + (0.0 if stirred else body.volume_m3 / body.area_m2 / (3 * CONDUCTIVITY))
         capacity = body.mass_g * np.diff(heat) / np.diff(temps)  # J/K
-        away = np.abs(temps - place.temp_c)
+        away = np.abs(temps - place_c)
         seconds = capacity * resistance / body.area_m2 * np.log(away[:-1] / away[1:])
         return Course(temps, np.concatenate([[0.0], np.cumsum(seconds)]) / 60)
+
+
+def joined(courses: Sequence[Course]) -> Course:
+    """Courses that follow each other, as one."""
+    temps, times = [courses[0].temps_c], [courses[0].minutes]
+    for course in courses[1:]:
+        temps.append(course.temps_c[1:])
+        times.append(times[-1][-1] + course.minutes[1:])
+    return Course(np.concatenate(temps), np.concatenate(times))
 
 
 def minutes_to(

@@ -82,11 +82,14 @@ class ScaleTests(CoreTestCase):
 
 class PotOrderTests(CoreTestCase):
     def test_water_off_first_then_by_melting_then_off_the_heat(self) -> None:
-        """Tincture, hardest wax, butters, oils, powder, antioxidant, and scent last of all."""
+        """Tincture with the oils, hardest wax, butters, powder, antioxidant, scent last; oils after butters
+        where no water is in it."""
         keys = ["lavender", "olive_oil", "vitamin_e_oil", "shea_butter", "arrowroot", "tincture", "beeswax_yellow",
                 "carnauba_wax", "kokum_butter"]  # fmt: skip
         self.assertEqual(
             tuple(item.key for item in pot_order(Composition.of(dict.fromkeys(keys, 1)))),
-            ("tincture", "carnauba_wax", "beeswax_yellow", "kokum_butter", "shea_butter", "olive_oil", "arrowroot",
+            ("tincture", "olive_oil", "carnauba_wax", "beeswax_yellow", "kokum_butter", "shea_butter", "arrowroot",
              "vitamin_e_oil", "lavender"),
         )  # fmt: skip
+        dry = pot_order(Composition.of({"olive_oil": 3, "shea_butter": 2, "beeswax_yellow": 1}))
+        self.assertEqual([item.key for item in dry], ["beeswax_yellow", "shea_butter", "olive_oil"])

@@ -119,8 +119,8 @@ class Context:
 
     @cached_property
     def prediction(self) -> Prediction:
-        """The melt before any whipping."""
-        return predict(self.composition)
+        """The melt before any whipping, water and spirit driven off."""
+        return predict(self.composition.dried)
 
 
 def fresh(about: Context) -> PlanForm:
@@ -187,6 +187,7 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
     if form.plan is None or form.scaled is None:
         return form
     plan = form.plan
+    stays = about.composition.dried.total / about.composition.total
     if fit == "stock":
         if form.supply is None or form.supply.most is None:
             return replace(form, problems={"fit": "No lot of any of these is written down: nothing to fit to."})
@@ -196,6 +197,7 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
         if lot is None:
             return replace(form, problems={"fit": "That lot is not one of this formula's: choose another."})
         total = lot.left / about.composition.share_of(lot.item_key) * about.composition.total
+    total *= stays  # what boils away fills nothing
     counts = counts_from(total, plan.loss_g, form.scaled.pieces)
     if not any(counts):
         return replace(form, problems={"fit": "That is not enough for a single piece."})
@@ -318,7 +320,7 @@ def _pitcher(key: str, scaled: Scaled, overrun: float, containers: Mapping[str, 
 
     Raises :class:`Problem` for one that is too small.
     """
-    melt_ml = float(scaled.total_g) / (scaled.density_g_ml * (1 + overrun))
+    melt_ml = float(scaled.melt_g) / (scaled.density_g_ml * (1 + overrun))
     known = pitchers(containers)
     largest = known[-1]
     if melt_ml > largest.capacity_ml:

@@ -42,7 +42,7 @@ class OnClock:
 
 def setup_of(batch: Batch, tables: Tables, show: Display = CELSIUS) -> Setup:
     """What a stored batch's method is worked out for, by what is really in its pot."""
-    composition = batch.to_composition(tables)
+    composition = batch.weighed_in(tables)
     return BatchPlan.of(batch).setup(composition, batch.to_kind(tables), composition.total, show)
 
 

@@ -16,6 +16,7 @@ from balmcore.composition import Composition
 from balmcore.making.schedule import Placed
 from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
+from batches.forms.schedule import setup_of
 from batches.models import JUG, Batch, Draw
 from batches.scheduling import minute_of
 from formulas.models import Version
@@ -339,10 +340,37 @@ class ClockTests(PlanCase):
         self.assertEqual(response["Content-Type"], "text/calendar; charset=utf-8")
         events = Calendar.from_ical(response.content).walk("VEVENT")
         self.assertEqual(events[0].decoded("dtstart"), batch.starts_at)
-        self.assertIn("Water bath, low heat", str(events[0]["description"]))
+        self.assertIn("Water bath at 92 °C, low heat", str(events[0]["description"]))
         day = timezone.localdate(batch.ready_at)
         self.assertEqual([(e.decoded("dtstart") - day).days for e in events[1:]], [1, 3, 14, 91])
         self.assertEqual(len(Calendar.from_ical(self.client.get("/batches/calendar.ics").content).walk("VEVENT")), 5)
+
+
+class WaterTests(TestCase):
+    def test_what_boils_away_is_weighed_in_and_gone_from_the_batch_afterwards(self) -> None:
+        """Of a tenth of tincture 97 % leave: 200 g of melt take 221 g; plan, sheet, bench, method say so, and
+        the pot's composition counts what is left."""
+        wet = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.7"), "tincture": D("0.1")})
+        version = begin("Fogbank", "pot_salve", wet).versions.get()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        why = {"known_why": "driven off before the wax, every time"}
+        typed = {"container": "tin_screw_60", "count": "4", "loss": "3", **why}
+        shown = self.client.post("/batches/plan", form_data(page, "plan", **typed))
+        self.assertContains(shown, "boil away before the wax goes in: so much more is weighed in")
+        self.client.post("/batches/plan", form_data(page, "plan", **typed, save="1"))
+        batch = Batch.objects.get()
+        total = sum(line.target_g for line in batch.lines.all())
+        tincture = batch.lines.get(ingredient_key="tincture").target_g
+        product = sum(piece.net_g * piece.count for piece in setup_of(batch, workshop_tables()).pieces)
+        self.assertAlmostEqual(float(total - D("0.97") * tincture), product + 3, delta=0.1)
+        left = batch.to_composition(workshop_tables())
+        self.assertAlmostEqual(float(left.share_of("tincture") / left.total), 0.003 / 0.903, places=4)
+        gone = f"{D('0.97') * tincture:.1f} g"
+        self.assertContains(self.client.get(batch.get_absolute_url()), f"{gone} boil away")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/weigh"), f"{gone} of it boil away before the wax")
+        method = self.client.get(f"/batches/{batch.pk}/method")
+        self.assertContains(method, f"Weigh the pot again: it should be {gone} lighter.")
+        self.assertContains(method, "Weigh what gives water off")
 
 
 class CrowdTests(TransactionTestCase):
