@@ -221,6 +221,11 @@ class BatchLine(models.Model):
         """Grams of it that lots have given."""
         return sum((draw.grams for draw in self.draws.all()), Decimal(0))
 
+    @property
+    def outside_g(self) -> Decimal:
+        """Grams weighed that no lot gave."""
+        return max((self.actual_g or Decimal(0)) - self.drawn_g, Decimal(0))
+
 
 class Draw(models.Model):
     """Grams that one lot gave to one weighing; negative when some went back."""

@@ -1,6 +1,6 @@
 """What pages show of batches: lists, the weigh sheet, and the scale's running account."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -9,9 +9,11 @@ from django.core.paginator import Page, Paginator
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import percent_text
 from balmcore.making.scaling import Stage, on_grid, pot_stage
+from balmcore.making.stock import draw as draws
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchLine
+from batches.points import unfit_among
 from pantry.models import Lot, Preparation
 from pantry.queries import lots_of, serving
 from workshop.models import Preferences
@@ -38,6 +40,7 @@ class BatchCard:
     tin: Tin
     total_g: Decimal
     pieces: str
+    unfit: str = ""
 
 
 @dataclass(frozen=True)
@@ -60,17 +63,18 @@ def agenda(tables: Tables, coming: str = "", poured: str = "") -> Agenda:
     """The plan, by pages: what is to come by time, preparations under way, what was poured."""
     first = Paginator(Batch.objects.unpoured().by_time().for_list(), PER_PAGE).get_page(coming)
     second = Paginator(Batch.objects.poured().for_list(), PER_PAGE).get_page(poured)
+    unfit = unfit_among([*first.object_list, *second.object_list], tables)
     return Agenda(
-        tuple(batch_card(batch, tables) for batch in first.object_list),
-        tuple(batch_card(batch, tables) for batch in second.object_list),
+        tuple(batch_card(batch, tables, unfit) for batch in first.object_list),
+        tuple(batch_card(batch, tables, unfit) for batch in second.object_list),
         tuple(Preparation.objects.filter(finished_on=None)),
         first,
         second,
     )
 
 
-def batch_card(batch: Batch, tables: Tables) -> BatchCard:
-    """A batch as a tin with its total and its pieces."""
+def batch_card(batch: Batch, tables: Tables, unfit: Mapping[int, str] | None = None) -> BatchCard:
+    """A batch as a tin with its total and its pieces; ``unfit`` are those not fit to use."""
     lines = list(batch.lines.all())
     roles = batch.to_composition(tables).role_shares()
     state = "poured" if batch.is_poured else "planned"
@@ -79,7 +83,19 @@ def batch_card(batch: Batch, tables: Tables) -> BatchCard:
         tin(roles, batch.version.firmness, state, f"Batch {batch.pk}"),
         sum((line.mass_g for line in lines), Decimal(0)),
         ", ".join(str(row) for row in batch.containers.all()),
+        (unfit or {}).get(batch.pk, ""),
     )
+
+
+@dataclass(frozen=True)
+class Source:
+    """Where a line comes from: the lots that gave to it or, before it is weighed, those that will
+    (``given`` says which of the two); and what they lack."""
+
+    told: str
+    is_given: bool
+    several: bool
+    short_g: Decimal
 
 
 @dataclass(frozen=True)
@@ -97,14 +113,13 @@ class Weighing:
     deviation: str
     is_off: bool
     lots: tuple[Lot, ...]
-    drawn: str
-    outside_g: Decimal
+    source: Source
+    every_lot: tuple[Lot, ...]
 
     @property
-    def serving(self) -> str:
-        """The lot that would serve it now, for the sheet."""
-        chosen = next((lot for lot in self.lots if lot.pk == self.line.lot_id), None)
-        return str(chosen or (self.lots[0] if self.lots else ""))
+    def outside_g(self) -> Decimal:
+        """Grams weighed that no lot gave, of an ingredient of which lots are kept."""
+        return self.line.outside_g if self.every_lot else Decimal(0)
 
 
 @dataclass(frozen=True)
@@ -162,9 +177,9 @@ def account(
                 other.get(line.ingredient_key, ""),
                 _signed(gap, prefs),
                 gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
-                tuple(serving(tracked.get(line.ingredient_key, ()))),
-                ", ".join(_drawn(line, prefs)),
-                (line.actual_g or Decimal(0)) - line.drawn_g if line.ingredient_key in tracked else Decimal(0),
+                tuple(lots := serving(tracked.get(line.ingredient_key, ()))),
+                _source(line, lots, line.ingredient_key in tracked, prefs),
+                tuple(tracked.get(line.ingredient_key, ())),
             )
         )
         stage_before = stage
@@ -190,10 +205,17 @@ def _signed(gap: Decimal | None, prefs: Preferences) -> str:
     return "" if gap is None else f"{'+' if gap > 0 else ''}{prefs.show.mass_number(gap)}"
 
 
-def _drawn(line: BatchLine, prefs: Preferences) -> list[str]:
-    """The lots that gave to a weighing, with their grams where there are several."""
+def _source(line: BatchLine, lots: Sequence[Lot], is_tracked: bool, prefs: Preferences) -> Source:
+    """Where a line came from, or will. A line that is weighed names no lot it did not draw on."""
     given: dict[Lot, Decimal] = {}
-    for draw in line.draws.all():
-        given[draw.lot] = given.get(draw.lot, Decimal(0)) + draw.grams
+    if line.actual_g is not None:
+        for draw in line.draws.all():
+            given[draw.lot] = given.get(draw.lot, Decimal(0)) + draw.grams
+        short = Decimal(0)
+    else:
+        known = {lot.pk: lot for lot in lots}
+        taken, short = draws((lot.to_lot() for lot in lots), line.target_g, line.lot_id)
+        given = {known[pk]: grams for pk, grams in taken.items()}
     held = {lot: grams for lot, grams in given.items() if grams > 0}
-    return [f"{lot} {prefs.show.mass_text(grams)}" if len(held) > 1 else str(lot) for lot, grams in held.items()]
+    told = [f"{lot} {prefs.show.mass_text(grams)}" if len(held) > 1 else str(lot) for lot, grams in held.items()]
+    return Source(", then ".join(told), line.actual_g is not None, len(held) > 1, short if is_tracked else Decimal(0))

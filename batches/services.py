@@ -14,7 +14,7 @@ from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, shipped
-from balmcore.wording import in_sentence
+from balmcore.wording import as_sentence, in_sentence
 from batches import safety, stock_draws
 from batches.batch_plan import BatchPlan
 from batches.models import JUG, Batch, BatchContainer, BatchLine
@@ -142,6 +142,16 @@ def record_weights(
         batch.revision += 1
         batch.save(update_fields=("state", "revision"))
     return batch
+
+
+@transaction.atomic
+def attach_lot(batch: Batch, ingredient_key: str, lot_pk: int | None, received_after: bool) -> str:
+    """Say afterwards from which lot a line came; returns what was done. Raises :class:`Problem`."""
+    line = batch.lines.filter(ingredient_key=ingredient_key).first()
+    if line is None:
+        raise Problem("Choose the line that it is about.")
+    lot, grams = stock_draws.attach(line, lot_pk, received_after)
+    return as_sentence(f"{lot} stands for {units.mass_words(grams)} of batch {batch.pk}: a recall finds it.")
 
 
 def mark_poured(batch: Batch) -> None:

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 
 from balmcore.errors import Problem
+from balmcore.units import mass_words
 from balmcore.wording import as_sentence
 from batches.models import BatchLine, Draw
 from pantry import services
@@ -53,6 +54,32 @@ def reconcile(line: BatchLine) -> Decimal:
         )
     vars(line).setdefault("_prefetched_objects_cache", {})["draws"] = [*before, *after]
     return missing
+
+
+def attach(line: BatchLine, lot_pk: int | None, received_after: bool) -> tuple[Lot, Decimal]:
+    """Say afterwards from which lot the grams came that no lot gave to a line; returns it, and how many.
+
+    With ``received_after`` the lot was written down without them: they are put into its account and
+    taken out of it, so that a recall finds the batch and what is left stays as it was counted. It
+    belongs into a transaction. Raises :class:`Problem`.
+    """
+    lot = Lot.objects.filter(pk=lot_pk or 0, item_key=line.ingredient_key).first()
+    if lot is None:
+        raise Problem("Choose the lot that it came from.")
+    outside = line.outside_g
+    if outside <= 0:
+        raise Problem("Every gram of this line came from a lot already.")
+    note = _note(line)
+    if received_after:
+        services.book_entry(lot, outside, Entry.Kind.CORRECTED, f"Written down after this was taken. {note}")
+    elif lot.left < outside:
+        raise Problem(
+            f"Of {lot} only {mass_words(lot.left)} are left, and {mass_words(outside)} are to come from it. If it was "
+            "written down without them, say so."
+        )
+    entry = services.book_entry(lot, -outside, Entry.Kind.WEIGHED, f"Said afterwards. {note}")
+    Draw.objects.create(line=line, lot=lot, entry=entry, grams=outside)
+    return lot, outside
 
 
 def _given(draws: Iterable[Draw]) -> dict[int, Decimal]:

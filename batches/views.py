@@ -16,7 +16,7 @@ from batches.forms import plan as plan_form
 from batches.forms import schedule, weights
 from batches.forms.containers import by_suit, pitchers
 from batches.models import Batch
-from batches.points import pour_address
+from batches.points import pour_address, unfit_among
 from batches.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
@@ -95,6 +95,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
         "card": queries.batch_card(batch, request.tables),
         "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
+        "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
     }
 
 
@@ -168,10 +169,22 @@ def weigh(request: Request, pk: int) -> HttpResponse:
         "account": queries.account(batch, request.tables, request.prefs, read.typed, read.problems, read.other),
         "batch": batch,
         "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
+        "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
         "moved": bool(read.other),
     }
     template = "batches/_weigh.html" if request.htmx else "batches/weigh.html"
     return render(request, template, context)
+
+
+@require_POST
+def attach_lot(request: Request, pk: int) -> HttpResponse:
+    """Say afterwards from which lot a line came."""
+    fields = Fields(request.POST)
+    said = services.attach_lot(
+        _batch(pk), fields.text("ingredient"), fields.whole("lot"), bool(fields.text("received_after"))
+    )
+    messages.success(request, said)
+    return redirect("batches:sheet", pk)
 
 
 @require_POST

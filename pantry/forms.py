@@ -1,7 +1,7 @@
 """Forms of the pantry: every amount is read as makers type it."""
 
 from collections.abc import Mapping
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -25,12 +25,13 @@ FIRST_DAY, LAST_DAY = date(2000, 1, 1), date(2099, 12, 31)
 WATER_G_ML = 0.998  # at 20 degrees C
 
 
-def day_field(label: str, **options: Any) -> forms.DateField:
-    """A day, typed or picked."""
+def day_field(label: str, past: bool = False, **options: Any) -> forms.DateField:
+    """A day, typed or picked; ``past`` for what has happened, and so cannot be still to come."""
     options.setdefault("required", False)
     said = f"A day lies between {FIRST_DAY:%Y} and {LAST_DAY:%Y}."
+    latest = [MaxValueValidator(timezone.localdate, "That day is still to come.")] if past else []
     return forms.DateField(
-        validators=[MinValueValidator(FIRST_DAY, said), MaxValueValidator(LAST_DAY, said)],
+        validators=[MinValueValidator(FIRST_DAY, said), MaxValueValidator(LAST_DAY, said), *latest],
         label=label,
         widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
         error_messages={"invalid": "Write the day like 2026-11-30."},
@@ -225,8 +226,8 @@ class ReceiveForm(forms.Form):
         self.fields["price"] = TypedField(
             lambda text: money(text, prefs.currency), label=f"Paid for it, {prefs.currency}", required=False
         )
-        self.fields["bought"] = day_field("Bought", initial=timezone.localdate)
-        self.fields["opened"] = day_field("Opened")
+        self.fields["bought"] = day_field("Bought", past=True, initial=timezone.localdate)
+        self.fields["opened"] = day_field("Opened", past=True)
         self.fields["best_before"] = day_field("Best before")
         self.order_fields(["item", "amount", "price", "supplier", "code", "bought", "best_before", "opened"])
 
@@ -273,7 +274,7 @@ class LotForm(forms.Form):
         error_messages=dict.fromkeys(("required", "invalid_choice"), "Choose what is to be done with it."),
     )
     note = forms.CharField(max_length=150, required=False)
-    day = day_field("Opened")
+    day = day_field("Opened", past=True)
 
     def __init__(self, *arguments: Any, prefs: Preferences, lot: Lot, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -311,15 +312,20 @@ class PreparationForm(forms.Form):
 
     def __init__(self, *arguments: Any, prefs: Preferences, tables: Tables, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.tables = tables
+        self.prefs, self.tables = prefs, tables
         roles = dict(ingredient_choices(tables))
         self.fields["base"] = forms.ChoiceField(
             label="In which oil, or as which wax", choices=[("Oils", roles["Oil"]), ("Waxes", roles["Wax"])]
         )
         self.fields["raw"] = mass_field(prefs, label="Herb or comb, going in")
         self.fields["oil"] = mass_field(prefs, label="Oil, on a herb", required=False)
-        self.fields["started"] = day_field("Begun", required=True, initial=timezone.localdate)
-        self.fields["ready"] = day_field("Ready on", required=True)
+        self.fields["started"] = day_field("Begun", past=True, required=True, initial=timezone.localdate)
+        ready = timezone.localdate() + timedelta(days=prefs.infusion_days)
+        self.fields["ready"] = day_field("Ready on", initial=ready)
+        self.fields["ready"].help_text = (
+            f"Left empty, a herb is strained {prefs.infusion_days} days after it was begun, as your settings say; wax "
+            "is ready the same day."
+        )
         self.order_fields(["kind", "name", "base", "raw", "oil", "started", "ready", "shake", "passes", "note"])
 
     def clean(self) -> dict[str, Any]:
@@ -334,6 +340,8 @@ class PreparationForm(forms.Form):
         if (base := data.get("base")) and self.tables.ingredient(base).role != role:
             self.add_error("base", f"Choose {'an oil' if infusion else 'a wax'} for this.")
         started, ready = data.get("started"), data.get("ready")
+        if started and not ready and "ready" not in self.errors:
+            data["ready"] = started + timedelta(days=self.prefs.infusion_days if infusion else 0)
         if started and ready and ready < started:
             self.add_error("ready", "It cannot be ready before it was begun.")
         return data
@@ -362,4 +370,4 @@ class FinishForm(forms.Form):
     def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.fields["yield_g"] = mass_field(prefs, label="Came out")
-        self.fields["day"] = day_field("On", required=True, initial=timezone.localdate)
+        self.fields["day"] = day_field("On", past=True, required=True, initial=timezone.localdate)

@@ -211,7 +211,7 @@ def pack_sizes(keys: Iterable[str]) -> dict[str, list[Decimal]]:
 
 def with_account(lots: QuerySet[Lot]) -> QuerySet[Lot]:
     """Lots with their entries."""
-    return lots.prefetch_related(Prefetch("entries", Entry.objects.order_by("pk")))
+    return lots.prefetch_related(Prefetch("entries", Entry.objects.order_by("at", "pk")))
 
 
 def preparations() -> tuple[list[Preparation], list[Preparation]]:

@@ -4,15 +4,18 @@ Whatever moves an amount writes an entry and changes ``left`` in one statement t
 database refuses to take below nothing, so that no order of tabs can lose a gram.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime, time
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F, Value
+from django.db.models import F, Min, Value
+from django.utils import timezone
 
 from balmcore import units
-from balmcore.composition import Composition, percent_text
+from balmcore.advice.shelf_life import keeps
+from balmcore.composition import Composition, Line, percent_text
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
 from balmcore.tables import Tables, shipped
@@ -24,6 +27,7 @@ from pantry.points import needs_ingredient
 from workshop.fields import MassField
 
 MOST = units.MOST_G
+MORNING = time(8)
 
 
 @dataclass(frozen=True)
@@ -50,6 +54,10 @@ def odd_days(bought: date | None, opened: date | None, best_before: date | None)
         found["best_before"] = "It was best before a day on which it was not yet bought: check both."
     if bought and opened and opened < bought:
         found["opened"] = "It cannot have been opened before it was bought."
+    today = timezone.localdate()
+    for name, day in (("bought", bought), ("opened", opened)):
+        if day and day > today:
+            found[name] = "That day is still to come."
     return found
 
 
@@ -77,8 +85,17 @@ def receive(purchase: Purchase) -> Lot:
         price=purchase.price,
         origin=purchase.origin,
     )
-    Entry.objects.create(lot=lot, kind=Entry.Kind.RECEIVED, amount=purchase.amount, note=purchase.note)
+    at = _moment(purchase.bought)
+    Entry.objects.create(lot=lot, kind=Entry.Kind.RECEIVED, amount=purchase.amount, note=purchase.note, at=at)
     return lot
+
+
+def _moment(day: date | None) -> datetime:
+    """When something of a day stands in an account: now, or that morning when it was an earlier day."""
+    now = timezone.now()
+    if day is None or day >= timezone.localdate(now):
+        return now
+    return timezone.make_aware(datetime.combine(day, MORNING))
 
 
 @transaction.atomic
@@ -146,9 +163,18 @@ def open_lot(lot: Lot, day: date | None) -> None:
     Lot.objects.filter(pk=lot.pk).update(opened=day)
 
 
+def _keeps_until(made: date, composition: Composition, lots: Mapping[str, date]) -> date | None:
+    """The best before of what was made on a day; that day itself where something in it was past."""
+    kept = keeps(made, composition, lots)
+    return max(kept.until, made) if kept else None
+
+
 @transaction.atomic
-def keep_leftover(name: str, composition: Composition, grams: Decimal, note: str) -> Lot:
-    """The rest of a melt as a lot of its own, with the composition it truly had."""
+def keep_leftover(
+    name: str, composition: Composition, grams: Decimal, note: str, lots: Mapping[str, date] | None = None
+) -> Lot:
+    """The rest of a melt as a lot of its own, with the composition it truly had. ``lots`` are the
+    best-before days of what went in: it keeps no longer than they and its oils allow."""
     whole = composition.require_mass().expanded
     leftover = Leftover.objects.create(name=name)
     LeftoverLine.objects.bulk_create(
@@ -157,8 +183,17 @@ def keep_leftover(name: str, composition: Composition, grams: Decimal, note: str
         if (share := round(line.share / whole.total, 6)) > 0
     )
     # The pieces of its batch have paid for it.
-    origin = Lot.Origin.LEFTOVER
-    return receive(Purchase(leftover.key, grams, bought=leftover.made_on, price=Decimal(0), note=note, origin=origin))
+    return receive(
+        Purchase(
+            leftover.key,
+            grams,
+            bought=leftover.made_on,
+            best_before=_keeps_until(leftover.made_on, composition, lots or {}),
+            price=Decimal(0),
+            note=note,
+            origin=Lot.Origin.LEFTOVER,
+        )
+    )
 
 
 @transaction.atomic
@@ -183,6 +218,8 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
     given = preparation.given_g
     if not 0 < yield_g <= given * Decimal("1.05"):
         raise Problem(f"Out of {mass_words(given)} cannot come {mass_words(yield_g)}.", "yield_g")
+    if day > timezone.localdate():
+        raise Problem("That day is still to come.", "day")
     if day < preparation.started_on:
         raise Problem("It cannot be finished before it was begun.", "day")
     if not done.update(finished_on=day, yield_g=yield_g):
@@ -199,8 +236,19 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
         key = own.key
     share = percent_text(round(yield_g / given, 3), 0)
     note = f"{preparation.name}, yield {share} %"
-    origin = Lot.Origin.PREPARED
-    lot = receive(Purchase(key, yield_g, supplier="this workshop", bought=day, note=note, origin=origin))
+    earliest = preparation.sources.aggregate(day=Min("best_before"))["day"]
+    pure = Composition((Line(base, Decimal(1)),))
+    lot = receive(
+        Purchase(
+            key,
+            yield_g,
+            supplier="this workshop",
+            bought=day,
+            best_before=_keeps_until(day, pure, {base.key: earliest} if earliest else {}),
+            note=note,
+            origin=Lot.Origin.PREPARED,
+        )
+    )
     Preparation.objects.filter(pk=preparation.pk).update(lot=lot)
     return lot
 

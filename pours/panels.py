@@ -8,12 +8,13 @@ from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchLine
-from batches.points import pour_address
+from batches.points import pour_address, unfit_batches
 from formulas.models import Version
 from formulas.points import judged_pours
 from pantry.models import Lot
 from pantry.points import Use, pages_of_lot
 from pours.models import Pour
+from pours.tracing import unfit
 from workshop.pictures.tin import Tin, tin
 
 
@@ -41,6 +42,9 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
 def made_from(lot: Lot) -> Use:
     """Where everything made from a lot is listed."""
     return Use("What was made from it", reverse("pours:made_from", args=[lot.pk]))
+
+
+unfit_batches.register(unfit)
 
 
 @pour_address.register

@@ -1,5 +1,6 @@
 """What pages show of pours: the log as tins with its filters, and one pour in full."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from django.core.paginator import Page, Paginator
@@ -9,6 +10,7 @@ from balmcore.physics.firmness import WINDOW_C, word
 from balmcore.tables import Tables
 from balmcore.trials.press import Measured, compare
 from batches.models import Batch
+from batches.points import unfit_among
 from formulas.models import Formula, Version
 from pours.models import Pour
 from workshop.pictures.ruler import Ruler, ruler
@@ -39,6 +41,7 @@ class Card:
     pour: Pour
     tin: Tin
     word: str
+    unfit: str = ""
 
     @property
     def version(self) -> Version:
@@ -61,12 +64,14 @@ def open_pours(limit: int) -> QuerySet[Pour]:
     return for_list(Pour.objects.filter(verdict=""))[:limit]
 
 
-def card(pour: Pour, tables: Tables) -> Card:
-    """A pour as a tin: measured firmness in the centre, or the predicted one before a test."""
+def card(pour: Pour, tables: Tables, unfit: Mapping[int, str] | None = None) -> Card:
+    """A pour as a tin: measured firmness in the centre, or the predicted one before a test; ``unfit``
+    are batches not fit to use."""
     firmness = pour.measured if pour.measured is not None else pour.predicted
     shares = pour.batch.to_composition(tables).role_shares()
     state = "judged" if pour.verdict else "poured"
-    return Card(pour, tin(shares, firmness, state, str(pour.batch.version)), word(firmness))
+    picture = tin(shares, firmness, state, str(pour.batch.version))
+    return Card(pour, picture, word(firmness), (unfit or {}).get(pour.batch_id, ""))
 
 
 @dataclass(frozen=True)
@@ -93,8 +98,9 @@ def log(filters: Filters, page: str, tables: Tables) -> Log:
     for part in filters.words.split()[:8]:
         found = found.filter(notes__icontains=part)
     paged = Paginator(for_list(found), PER_PAGE).get_page(page)
+    unfit = unfit_among([pour.batch for pour in paged.object_list], tables)
     return Log(
-        tuple(card(pour, tables) for pour in paged.object_list), paged, filters, Formula.objects.order_by("name")
+        tuple(card(pour, tables, unfit) for pour in paged.object_list), paged, filters, Formula.objects.order_by("name")
     )
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -51,6 +52,16 @@ def _widest_mm(batch: Batch) -> float | None:
     known = shipped().containers
     widths = [known[row.container_key].diameter_mm for row in batch.containers.all() if row.container_key in known]
     return max(widths) if len(widths) == len(batch.containers.all()) else None
+
+
+def _best_before(batch: Batch) -> dict[str, date]:
+    """The earliest best before of what lots gave to each line of a batch."""
+    found: dict[str, date] = {}
+    for line in batch.lines.all():
+        days = [draw.lot.best_before for draw in line.draws.all() if draw.grams > 0 and draw.lot.best_before]
+        if days:
+            found[line.ingredient_key] = min(days)
+    return found
 
 
 @transaction.atomic
@@ -109,7 +120,7 @@ def record_pour(
             pour.container_lots.add(*(entry.lot_id for entry in used.entries))
     if keep_rest and pour.rest_g and pour.rest_lot is None:
         note = f"Batch {batch.pk}, {batch.version}"
-        pour.rest_lot = keep_leftover(f"Rest of {batch.version}", composition, pour.rest_g, note)
+        pour.rest_lot = keep_leftover(f"Rest of {batch.version}", composition, pour.rest_g, note, _best_before(batch))
         pour.save(update_fields=("rest_lot",))
     if is_new:
         mark_poured(batch)

@@ -1,13 +1,15 @@
 """From a lot to everything that was made from it, rests of melts followed too."""
 
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from django.db.models import Sum
 
-from balmcore.tables import Tables
-from balmcore.wording import in_sentence
+from balmcore.tables import Container, Tables
+from balmcore.wording import as_sentence, in_sentence
 from batches.models import Batch, Draw
 from pantry.models import Lot, Preparation
+from pantry.queries import containers, name_of
 from pours.models import Pour
 from pours.queries import Card, card, for_list
 
@@ -35,6 +37,62 @@ class Trace:
     def pieces(self) -> int:
         """How many pieces hold some of it."""
         return sum(row.count for made in self.made for row in made.card.pour.batch.containers.all())
+
+
+def unfit(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
+    """Those of some batches that hold something of a lot marked rancid or recalled, and what to say.
+    Followed back through rests and preparations; what went back to its lot is not in them."""
+    found = _bad_containers([batch.pk for batch in batches if batch.is_poured])
+    held = {lot: {batch} for batch, lot in _made_of([batch.pk for batch in batches])}
+    by = dict.fromkeys(held, "")
+    for _ in range(DEEPEST):
+        lots = {lot.pk: lot for lot in Lot.objects.filter(pk__in=held)} if held else {}
+        before: dict[int, set[int]] = {}
+        through: dict[int, str] = {}
+        for pk, lot in lots.items():
+            if lot.state != Lot.State.GOOD:
+                for batch in held[pk]:
+                    found.setdefault(batch, (lot, by[pk]))
+            for source, name in _sources(lot):
+                before.setdefault(source, set()).update(held[pk])
+                through.setdefault(source, by[pk] or name)
+        held, by = before, through
+        if not held:
+            break
+    vessels = containers() if any(lot.is_container for lot, _ in found.values()) else {}
+    return {batch: _unfit_sentence(lot, via, tables, vessels) for batch, (lot, via) in found.items()}
+
+
+def _bad_containers(poured: Sequence[int]) -> dict[int, tuple[Lot, str]]:
+    """Poured batches filled into containers of a lot that is not good."""
+    bad = Pour.container_lots.through.objects.exclude(lot__state=Lot.State.GOOD).filter(pour__batch__in=poured)
+    return {row.pour.batch_id: (row.lot, "") for row in bad.select_related("lot", "pour")} if poured else {}
+
+
+def _made_of(batches: Sequence[int]) -> list[tuple[int, int]]:
+    """Batch and lot, for those lots that are not good or were made here from others."""
+    given = Draw.objects.filter(line__batch__in=batches).exclude(
+        lot__state=Lot.State.GOOD, lot__origin=Lot.Origin.BOUGHT
+    )
+    rows = given.values_list("line__batch", "lot").annotate(net=Sum("grams"))
+    return [(batch, lot) for batch, lot, net in rows if net > 0]
+
+
+def _sources(lot: Lot) -> list[tuple[int, str]]:
+    """The lots that a rest or a preparation was made from, each with what it came in by."""
+    if lot.origin == Lot.Origin.PREPARED:
+        rows = Preparation.objects.filter(lot=lot, sources__isnull=False).values_list("sources", "name")
+        return [(source, in_sentence(name)) for source, name in rows]
+    if lot.origin == Lot.Origin.LEFTOVER:
+        batch = Pour.objects.filter(rest_lot=lot).values_list("batch", flat=True).first()
+        given = Draw.objects.filter(line__batch=batch).values_list("lot").annotate(net=Sum("grams"))
+        return [(source, f"the rest of batch {batch}") for source, net in given if net > 0]
+    return []
+
+
+def _unfit_sentence(lot: Lot, through: str, tables: Tables, vessels: Mapping[str, Container]) -> str:
+    name, by = name_of(lot.item_key, tables, vessels), f", by {through}" if through else ""
+    return as_sentence(f"{in_sentence(name)}, {lot}, is {lot.get_state_display().lower()}{by}")
 
 
 def trace(lot: Lot, tables: Tables) -> Trace:

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_safe
 import batches.queries
 import batches.safety
 from batches.models import Batch
-from batches.points import pour_address
+from batches.points import pour_address, unfit_among
 from pantry.models import Lot
 from pantry.queries import name_of
 from pours import queries, services
@@ -93,6 +93,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
         "form": form,
         "batch": batch,
         "warned": batches.safety.warned_of(batch, request.tables, request.prefs.scent_policy),
+        "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "account": batches.queries.account(batch, request.tables, request.prefs),

@@ -10,6 +10,7 @@ from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.forms.renderers import TemplatesSetting
 
 from balmcore import units
@@ -97,7 +98,12 @@ class PreferencesForm(forms.ModelForm):
 
     class Meta:
         model = Preferences
-        fields = ("mass_unit", "temp_unit", "kitchen", "scent_policy", "theme", "currency")
+        fields = ("mass_unit", "temp_unit", "kitchen", "scent_policy", "theme", "currency", "infusion_days")
+        error_messages = {
+            "infusion_days": dict.fromkeys(
+                ("required", "invalid", "min_value", "max_value"), "Write a whole number of days, from 1 to 365."
+            )
+        }
         widgets = {
             "mass_unit": forms.RadioSelect,
             "temp_unit": forms.RadioSelect,
@@ -131,6 +137,10 @@ class PreferencesForm(forms.ModelForm):
         self.fields["label_price"] = TypedField(
             self._label_price, label="One label costs", initial=instance.label_price
         )
+        days = self.fields["infusion_days"]
+        days.validators = [MinValueValidator(1), MaxValueValidator(365)]
+        days.widget = forms.TextInput(attrs={"inputmode": "numeric"})
+        days.help_text = "Makers say two to eight weeks; four is our default. Each infusion can have its own."
         self.fields["scent_policy"].help_text = (
             "Handbooks differ on how much scent is wise. Cautious is our default, "
             "as a little less scent never hurt anyone; usual follows the common handbook figures."

@@ -44,6 +44,7 @@ class Preferences(models.Model):
     scent_policy = models.CharField("Scent limits", max_length=8, choices=ScentPolicy, default=ScentPolicy.CAUTIOUS)
     currency = models.CharField("Money in", max_length=4, default="€")
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
+    infusion_days = models.PositiveSmallIntegerField("Herbs stand in oil for, days", default=28)
     theme = models.CharField("Light or dark", max_length=6, choices=Theme, default=Theme.SYSTEM)
 
     class Meta:
@@ -51,6 +52,9 @@ class Preferences(models.Model):
             models.CheckConstraint(condition=models.Q(pk=1), name="one_row_of_preferences"),
             models.CheckConstraint(condition=models.Q(resolution_g__gt=0), name="scale_step_above_nothing"),
             models.CheckConstraint(condition=models.Q(label_price__gte=0), name="label_price_not_negative"),
+            models.CheckConstraint(
+                condition=models.Q(infusion_days__gte=1, infusion_days__lte=365), name="infusion_within_a_year"
+            ),
         ]
 
     @property

@@ -4,7 +4,7 @@ from datetime import date
 from decimal import Decimal as D
 
 from balmcore.advice.safety import cautions
-from balmcore.advice.shelf_life import shortest
+from balmcore.advice.shelf_life import keeps, shortest
 from balmcore.composition import Composition, Line, mixture
 from balmcore.making.cost import Price, bill, per_gram
 from balmcore.making.dosing import dosing
@@ -174,3 +174,20 @@ class OwnTests(CoreTestCase):
         self.assertEqual({c.offer for c in cautions(mixed, "newborn_0_3m", "body", "cautious")}, {""})
         again = mixture("leftover-2", "Rest of that", mixed)
         self.assertEqual({item.key for item, _ in again.made_of}, {"beeswax_yellow", "olive_oil", "lavender"})
+
+
+class KeepingTests(CoreTestCase):
+    def test_the_shortest_lived_oil_decides_and_no_lot_is_outlived(self) -> None:
+        """Hemp keeps 12 months, half as long again with 0.2 % vitamin E; under 2 % it does not count; a lot's
+        own day comes first."""
+        made = date(2026, 6, 1)
+        parts = {"beeswax_yellow": 20, "olive_oil": 50, "hemp_seed_oil": 30}
+        hemp = shipped().ingredient("hemp_seed_oil").shelf_months
+        found = keeps(made, Composition.of(parts), {})
+        self.assertEqual((found.decides.key, (found.until - made).days), ("hemp_seed_oil", round(hemp * 365.25 / 12)))
+        slowed = keeps(made, Composition.of({**parts, "vitamin_e_oil": 0.3}), {})
+        self.assertEqual((slowed.until - made).days, round(1.5 * hemp * 365.25 / 12))
+        little = keeps(made, Composition.of({"beeswax_yellow": 20, "olive_oil": 79, "hemp_seed_oil": 1}), {})
+        self.assertEqual(little.decides.key, "olive_oil")
+        lots = {"olive_oil": date(2026, 8, 1), "hemp_seed_oil": date(2026, 9, 1)}
+        self.assertEqual(keeps(made, Composition.of(parts), lots).until, date(2026, 8, 1))

@@ -155,7 +155,7 @@ class StockTests(PlanCase):
         """60.6 g of wax with 40 in stock; a lot of something else cannot be chosen."""
         batch = self.planned(fill="50 g")
         page = self.weigh(batch, actual_of_beeswax_yellow="60.6")
-        self.assertContains(page, "20.6 g came from outside the stock: receive a lot, or correct one.")
+        self.assertContains(page, "20.6 g came from no lot: receive one, then say on")
         self.assertEqual(self.left(self.wax), 0)
         self.assertEqual(batch.lines.get(ingredient_key="beeswax_yellow").actual_g, D("60.6"))
         refused = self.weigh(batch, 400, lot_of_olive_oil=str(self.wax.pk))
@@ -214,6 +214,48 @@ class StockTests(PlanCase):
         self.assertContains(found, "5 pieces in 2 pours")
         self.assertContains(found, f"through the rest of batch {batch.pk}")
         self.assertContains(self.client.get(f"/pours/from-lot/{self.tins.pk}"), "3 pieces in 1 pour")
+        # The old oil in it is best before today, and so is the rest.
+        self.assertEqual(rest.best_before, self.old.best_before)
+        for address in (f"/batches/{other.pk}/", f"/batches/{other.pk}/method", f"/pours/{other.pour.pk}/", "/batches/",
+                        "/pours/"):  # fmt: skip
+            page = self.client.get(address)
+            self.assertContains(page, f"Beeswax, yellow, lot {self.wax.pk}, is recalled, by the rest of batch")
+        self.assertContains(page, f"Beeswax, yellow, lot {self.wax.pk}, is recalled", 2)
+        self.client.post(f"/pantry/lots/{self.wax.pk}/", {"do": "good"})
+        self.client.post(f"/pantry/lots/{self.tins.pk}/", {"do": "recalled"})
+        self.assertContains(
+            self.client.get(f"/batches/{batch.pk}/"), f"Screw tin 60 mL, lot {self.tins.pk}, is recalled."
+        )
+        self.assertNotContains(self.client.get(f"/batches/{other.pk}/"), "is recalled")
+
+    def test_a_batch_weighed_before_its_lot_came_is_found_once_that_is_said(self) -> None:
+        """3 g of lavender from no lot; a lot is named only when its maker says so, with or without its grams."""
+        batch = self.planned(fill="50 g")
+        self.weigh(batch, actual_of_lavender="3")
+        sheet = f"/batches/{batch.pk}/"
+        scent = receive(Purchase("lavender", D(10), code="LV 7"))
+        page = self.client.get(sheet)
+        self.assertContains(page, "came from no lot that was written down then")
+        self.assertNotContains(page, '<td class="fine">\n              lot')
+        said = {"ingredient": "lavender", "lot": scent.pk}
+        self.client.post(f"{sheet}lot", {**said, "received_after": "1"})
+        self.assertEqual(self.left(scent), 10)
+        self.assertEqual([entry.amount for entry in scent.entries.all()], [10, 3, -3])
+        self.assertContains(self.client.get(f"/pours/from-lot/{scent.pk}"), sheet)
+        self.assertNotContains(self.client.get(sheet), "came from no lot")
+        again = self.client.post(f"{sheet}lot", said)
+        self.assertContains(again, "Every gram of this line came from a lot already.", status_code=400)
+        self.weigh(batch, actual_of_lavender="3.5")
+        self.assertEqual(self.left(scent), D("9.5"))
+
+    def test_a_plan_that_needs_more_than_a_lot_holds_names_the_next(self) -> None:
+        """239.4 g of oil: 150 of the old lot, then 89.4 of the new; of the wax 20.6 g are short."""
+        batch = self.planned(fill="50 g")
+        told = f"lot {self.old.pk} 150.0 g, then lot {self.new.pk} 89.4 g"
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/"), told)
+        bench = self.client.get(f"/batches/{batch.pk}/weigh")
+        self.assertContains(bench, told[1:])
+        self.assertContains(bench, "20.6 g short in")
 
     def test_half_a_gram_of_scent_is_recalled_until_it_is_put_back(self) -> None:
         """The least that can be weighed marks the batch as made from its lot; nothing marks it no more."""
@@ -235,6 +277,7 @@ class StockTests(PlanCase):
                         started_on=timezone.localdate(), ready_on=timezone.localdate())
         )  # fmt: skip
         infused = services.finish_preparation(begun, D(100), timezone.localdate(), shipped())
+        self.assertEqual(infused.best_before, self.old.best_before)
         parts, tables = {infused.item_key: D("0.8"), "beeswax_yellow": D("0.2")}, workshop_tables()
         version = begin("Petals", "pot_salve", Composition.of(parts, tables), tables).versions.get()
         self.page = self.client.get("/batches/plan", {"version": version.pk})

@@ -60,6 +60,7 @@ class StockTests(TestCase):
             ({"item": "", "amount": "5 g"}, "Something has to stand here."),
             ({"price": "-1"}, "A price is not below nothing."),
             ({"bought": "soon"}, "Write the day like 2026-11-30."),
+            ({"bought": "2098-01-01"}, "That day is still to come."),
         ):
             with self.subTest(typed):
                 response = self.receive(400, **typed)
@@ -76,6 +77,9 @@ class StockTests(TestCase):
         self.do(lot, do="correct", amount="450 g")
         self.assertEqual([entry.amount for entry in lot.entries.all()], [D(500), D(-20), D(-30)])
         self.assertEqual(lot.left, D(450))
+        # In the order of their days: it came in on the first of May, whenever that was written down.
+        days = [timezone.localdate(entry.at) for entry in lot.entries.order_by("at")]
+        self.assertEqual(days, [date(2026, 5, 1), timezone.localdate(), timezone.localdate()])
         for typed, said in (
             ({"do": "waste", "amount": "451"}, "only 450 g are left: 451 g cannot leave it."),
             ({"do": "correct", "amount": "-1"}, "“-1” is below nothing."),
@@ -184,7 +188,9 @@ class PreparationTests(TestCase):
         self.client.post(f"/pantry/preparations/{row.pk}/finish", finish)
         own = OwnIngredient.objects.get()
         self.assertEqual((own.name, own.like_key), ("Calendula in olive oil", "olive_oil"))
-        self.assertEqual(Lot.objects.get(item_key=own.key).left, D(262))
+        made = Lot.objects.get(item_key=own.key)
+        # The oil's own lot says nothing: the shelf months of olive oil, eighteen, from today.
+        self.assertEqual((made.left, (made.best_before - today).days), (D(262), 548))
         self.assertContains(self.client.get("/pantry/preparations"), '<td class="num">87</td>')
         again = self.client.post(f"/pantry/preparations/{row.pk}/finish", finish)
         self.assertContains(again, "This was finished already", status_code=400)
@@ -201,11 +207,23 @@ class PreparationTests(TestCase):
             ({"kind": "rendering"}, "Choose a wax for this."),
             ({"raw": "0"}, "Something has to go in."),
             ({"shake": "100"}, "Write a whole number from 1 to 90."),
+            ({"started": "2098-01-01"}, "That day is still to come."),
         ):
             data = form_data(page, "preparation", **{**good, **changes})
             response = self.client.post("/pantry/preparations", data)
             self.assertContains(response, said, status_code=400)
         self.assertEqual(Preparation.objects.count(), 0)
+        settings = self.client.get("/settings/")
+        self.client.post("/settings/", form_data(settings, "settings-form", infusion_days="42"))
+        page = self.client.get("/pantry/preparations")
+        for typed, wanted in (({}, 42), ({"ready": ""}, 42), ({"kind": "rendering", "base": "beeswax_yellow",
+                                                               "ready": ""}, 0)):  # fmt: skip
+            typed = {"name": f"Comb {wanted}", "base": "olive_oil", "raw": "40", "oil": "300", **typed}
+            self.client.post("/pantry/preparations", form_data(page, "preparation", **typed))
+            row = Preparation.objects.latest("pk")
+            self.assertEqual((row.ready_on - row.started_on).days, wanted)
+        bad = self.client.post("/settings/", form_data(settings, "settings-form", infusion_days="900"))
+        self.assertContains(bad, "Write a whole number of days, from 1 to 365.", status_code=400)
 
 
 class CrowdTests(TransactionTestCase):
