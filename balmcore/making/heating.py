@@ -47,7 +47,7 @@ def melt_to(setup: Setup) -> float:
     if not setup.is_whipped:
         wanted.append(setup.pour_c)
     if setup.items(Stage.COOL):
-        wanted.append(add_at(setup) + COOLER_K)
+        wanted.append(last_things_at(setup) + COOLER_K)
     if must_forget(setup):
         wanted.append(clear + HELD_ABOVE_CLEAR_K)
     return min(max(wanted), limit(setup)[0])
@@ -73,7 +73,7 @@ def add_at(setup: Setup) -> float:
     """Where antioxidant and scent go in: the higher of 45 degrees C and 6 K above setting, and
     not below the pouring temperature, as the melt is poured next and not heated again."""
     set_c = setup.prediction.set_c
-    lowest = max(ADD_AT_LEAST_C, setup.pour_c if set_c is None or not setup.is_whipped else 0.0)
+    lowest = ADD_AT_LEAST_C if setup.is_whipped and set_c is not None else max(ADD_AT_LEAST_C, setup.pour_c)
     return lowest if set_c is None else max(lowest, set_c + ADD_ABOVE_SET_K)
 
 
@@ -198,6 +198,22 @@ def _powders(powders: list[Ingredient], warm: float) -> Step:
     )
 
 
+def last_things_at(setup: Setup) -> float:
+    """How warm the melt is when the last things go in: so much above :func:`add_at`, where it is poured
+    next, as it loses while they are stirred in. A small melt loses much."""
+    if setup.is_whipped:
+        return add_at(setup)
+    course = pitcher_course(setup, limit(setup)[0], "counter", stirred=True)
+    poured = course.minutes_to(setup.pour_c)
+    if poured is None:
+        return add_at(setup)
+    return max(add_at(setup), course.temp_at(max(0.0, poured - _adding_min(setup))))
+
+
+def _adding_min(setup: Setup) -> float:
+    return 1.0 + 0.5 * len(setup.items(Stage.COOL))
+
+
 def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     """Cooling on the counter, the last things on the way, down to where it is poured or chilled.
 
@@ -210,10 +226,8 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     reached = course.minutes_to(min(end, warm)) or 0.0
     now = 0.0
     if late:
-        length = 1.0 + 0.5 * len(late)
-        soonest = course.minutes_to(min(warm, add_at(setup))) or 0.0
-        begin = max(0.0, min(soonest, reached - length))
-        goal = course.temp_at(begin)
+        length, goal = _adding_min(setup), min(warm, last_things_at(setup))
+        begin = course.minutes_to(goal) or 0.0
         if goal < warm - NEAR_K:
             reason = "Cool enough to keep scent and antioxidant, warm enough that nothing sets around them."
             yield _cooler(setup, course, (now, begin), reason)
