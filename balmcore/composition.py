@@ -5,7 +5,7 @@ read and type percent of the whole to two decimals, so balancing works on that g
 (``GRID`` = 0.01 %) and hits exactly one hundred.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_FLOOR, Decimal
 from functools import cached_property
@@ -174,6 +174,19 @@ def set_shares(composition: Composition, shares: Mapping[str, Decimal], follow: 
         raise Problem("A percentage lies between 0 and 100.", where)
     lines = tuple(line._replace(share=shares.get(line.key, line.share)) for line in composition.lines)
     return _balanced(Composition(lines), frozenset(shares), where) if follow else Composition(lines)
+
+
+def hold_groups(composition: Composition, roles: Collection[str], moving: str = "") -> Composition:
+    """The composition with lines locked so that the totals of some groups stay while something in the
+    group ``moving`` (or the whole, where none is named) does: within a held group its own lines make
+    room, and outside it the lines of held groups do not move."""
+
+    def stays(role: str) -> bool:
+        return role != moving if moving in roles else role in roles
+
+    return Composition(
+        tuple(line._replace(locked=line.locked or stays(line.ingredient.role)) for line in composition.lines)
+    )
 
 
 def set_group(composition: Composition, role: str, share: Decimal) -> Composition:

@@ -1,75 +1,147 @@
-"""What the first page says: what is under way, and the next thing to do."""
+"""What the first page says: the one thing to do next, what is due after it, and the shelf."""
 
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
 
 from django.urls import reverse
 from django.utils import timezone
 
+import batches.queries
 import formulas.queries
 import pantry.queries
 import pours.queries
 from balmcore.tables import Tables
-from batches.datetimes import format_datetime
+from balmcore.wording import in_sentence, listed
+from batches.datetimes import format_time
 from batches.models import Batch
+from batches.shopping import shopping
 from formulas.models import Formula
-from formulas.queries import FormulaCard, formula_card
+from formulas.queries import FormulaCard
 from pantry.models import Preparation
+from pours.models import Pour
+from workshop.models import Preferences
 from workshop.pictures.tin import Tin
+
+MOST_OPEN, MOST_LOTS, MOST_NAMED, MOST_TASKS, ON_SHELF = 12, 4, 3, 9, 12
+AHEAD_DAYS = 30
+TEST_AFTER = timedelta(days=1)
+FIRST_KINDS = ("soft_salve", "pot_salve", "lip_balm_pot")
 
 
 @dataclass(frozen=True)
 class Task:
-    """One thing to do next: what, about which tin, and where."""
+    """One thing to do: what, about which tin, when it is due (None for any time), and where.
+
+    ``when`` says the day and, where there is one, the hour.
+    """
 
     tin: Tin | None
     what: str
     about: str
-    why: str
+    when: str
+    due: datetime | None
     address: str
 
 
 @dataclass(frozen=True)
 class Home:
-    """The first page. ``is_empty`` for a new workshop."""
+    """The first page: ``next`` before the other ``tasks``. ``is_empty`` for a new workshop."""
 
     is_empty: bool
+    next: Task | None
     tasks: tuple[Task, ...]
+    more: int
     cards: tuple[FormulaCard, ...]
     kinds: tuple[formulas.queries.KindStart, ...]
 
 
-FIRST_KINDS = ("soft_salve", "pot_salve", "lip_balm_pot")
-
-
-def under_way(tables: Tables, limit: int = 6) -> Home:
-    """Batches to weigh or pour, pours to test or judge, and the formulas last worked on."""
+def under_way(tables: Tables, prefs: Preferences) -> Home:
+    """What is due by day and hour, and the formulas last worked on."""
     empty = not Formula.objects.exists()
-    tasks: list[Task] = []
-    for row in pantry.queries.due(timezone.localdate()):
-        what = "Strain it" if row.kind == Preparation.Kind.INFUSION else "Render it"
-        why = f"Due since {row.ready_on:%-d %B}"
-        tasks.append(Task(None, what, row.name, why, reverse("pantry:finish", args=[row.pk])))
-    for batch in Batch.objects.unpoured().by_time().for_page()[:limit]:
-        tasks.append(_batch_task(batch, tables))
-    for pour in pours.queries.open_pours(limit):
-        what = "Test and judge" if pour.measured is None else "Decide: keep, change or drop"
-        why = f"Poured {pour.poured_on:%-d %B}"
-        card = formula_card(pour.batch.version, tables)
-        tasks.append(Task(card.tin, what, _named(card), why, reverse("pours:pour", args=[pour.pk])))
+    open_batches = list(Batch.objects.unpoured().by_time().for_page()[:MOST_OPEN])
+    tasks = [
+        *_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)),
+        *_batches(open_batches, tables),
+        *_pours(pours.queries.open_pours(MOST_OPEN), tables),
+        *_lots(tables, prefs),
+        *_shopping(open_batches, tables),
+    ]
+    # What was begun comes first, then what has a time, then what waits for one.
+    never = datetime.max.replace(tzinfo=timezone.get_current_timezone()) - timedelta(days=2)
+    tasks.sort(key=lambda task: task.due or never)
     kinds = tuple(s for s in formulas.queries.kind_starts(tables) if s.kind.key in FIRST_KINDS) if empty else ()
-    return Home(empty, tuple(tasks[:limit]), tuple(formulas.queries.formula_list(tables, limit=8)), kinds)
+    cards = tuple(formulas.queries.formula_list(tables, limit=ON_SHELF))
+    more = max(0, len(tasks) - MOST_TASKS - 1)
+    return Home(empty, tasks[0] if tasks else None, tuple(tasks[1 : MOST_TASKS + 1]), more, cards, kinds)
 
 
-def _batch_task(batch: Batch, tables: Tables) -> Task:
-    card = formula_card(batch.version, tables)
-    if batch.is_weighed:
-        address = reverse("pours:record", args=[batch.pk])
-        return Task(card.tin, "Pour and record", _named(card), "Everything is weighed", address)
-    why = "Weighing has begun" if batch.state == Batch.State.WEIGHING else f"Planned {batch.created:%-d %B}"
-    if batch.starts_at and batch.state != Batch.State.WEIGHING:
-        why = format_datetime(batch.starts_at)
-    return Task(card.tin, "Weigh", _named(card), why, reverse("batches:weigh", args=[batch.pk]))
+def _moment(day: date, hour: time = time.min) -> datetime:
+    return timezone.make_aware(datetime.combine(day, hour))
 
 
-def _named(card: FormulaCard) -> str:
-    return f"{card.formula.name}, version {card.version.number}"
+def day_words(day: date, hour: str = "") -> str:
+    """``today, 09:30``, ``since 20 November``, ``Sunday 29 November``."""
+    gap = (day - timezone.localdate()).days
+    near = {0: "today", 1: "tomorrow", -1: "since yesterday"}
+    told = near.get(gap) or (f"since {day:%-d %B}" if gap < 0 else f"{day:%A %-d %B}")
+    return f"{told}, {hour}" if hour and gap >= 0 else told
+
+
+def _preparations(until: date) -> Iterator[Task]:
+    for row in pantry.queries.due(until):
+        what = "Strain it" if row.kind == Preparation.Kind.INFUSION else "Render it"
+        address = reverse("pantry:finish", args=[row.pk])
+        yield Task(None, what, row.name, day_words(row.ready_on), _moment(row.ready_on), address)
+
+
+def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
+    for batch in rows:
+        card = batches.queries.batch_card(batch, tables)
+        about = f"{batch.version}, batch {batch.pk}: {card.pieces}"
+        bench, begun = reverse("batches:weigh", args=[batch.pk]), _moment(date.min + timedelta(days=2))
+        if batch.is_weighed:
+            address = reverse("pours:record", args=[batch.pk])
+            yield Task(card.tin, "Pour and record", about, "everything is weighed", begun, address)
+        elif batch.state == Batch.State.WEIGHING:
+            yield Task(card.tin, "Go on weighing", about, "weighing has begun", begun, bench)
+        elif batch.starts_at:
+            start = timezone.localtime(batch.starts_at)
+            when = day_words(start.date(), format_time(batch.starts_at))
+            yield Task(card.tin, "Weigh", about, when, batch.starts_at, bench)
+        else:
+            yield Task(card.tin, "Weigh", about, "no time yet", None, bench)
+
+
+def _pours(rows: Iterable[Pour], tables: Tables) -> Iterator[Task]:
+    for pour in rows:
+        address = reverse("pours:pour", args=[pour.pk])
+        about = f"{pour.batch.version}, batch {pour.batch_id}, poured {pour.poured_on:%-d %B}"
+        due = pour.poured_on + TEST_AFTER if pour.measured is None else timezone.localdate()
+        what = "Test and judge" if pour.measured is None else "Decide: keep, change or drop"
+        picture = pours.queries.card(pour, tables).tin
+        yield Task(picture, what, about, day_words(due), _moment(due), address)
+
+
+def _lots(tables: Tables, prefs: Preferences) -> Iterator[Task]:
+    today = timezone.localdate()
+    for lot in pantry.queries.ending(today + timedelta(days=AHEAD_DAYS))[:MOST_LOTS]:
+        assert lot.best_before is not None
+        left = f"{lot.left.normalize():f} pieces" if lot.is_container else prefs.show.mass_text(lot.left)
+        what = "Smell it, or throw it out" if lot.best_before < today else "Use it up"
+        about = f"{pantry.queries.name_of(lot.item_key, tables)}, {lot}: {left}"
+        when = f"best before {lot.best_before:%-d %B}"
+        yield Task(None, what, about, when, _moment(lot.best_before), reverse("pantry:lot", args=[lot.pk]))
+
+
+def _shopping(rows: Sequence[Batch], tables: Tables) -> Iterator[Task]:
+    wanted = shopping(rows, tables).wanted if rows else ()
+    if wanted:
+        names = [item.name for item in wanted[:MOST_NAMED]]
+        more = f" and {len(wanted) - len(names)} more" if len(wanted) > len(names) else ""
+        starts = [batch.starts_at for batch in rows if batch.starts_at]
+        about = in_sentence(listed(names) if not more else ", ".join(in_sentence(name) for name in names))
+        address = reverse("batches:shopping") + "?" + "&".join(f"batch={batch.pk}" for batch in rows)
+        due = min(starts) if starts else None
+        when = f"for {day_words(timezone.localtime(due).date())}" if due else "for what is planned"
+        yield Task(None, "Buy what is short", f"{about}{more}", when, due, address)

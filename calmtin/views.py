@@ -11,7 +11,7 @@ from workshop.web import Request
 @require_safe
 def home(request: Request) -> HttpResponse:
     """What is under way and what to do next."""
-    return render(request, "home.html", {"home": under_way(request.tables)})
+    return render(request, "home.html", {"home": under_way(request.tables, request.prefs)})
 
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from balmcore.advice.feel import feel
+from balmcore.advice.safety import Level, cautions
 from balmcore.advice.shelf_life import shortest
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, percent_text
@@ -12,6 +13,7 @@ from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind, Tables
 from balmcore.wording import in_sentence
 from formulas.models import Version
+from formulas.points import PourOfVersion, pours_among
 from formulas.studio.offers import cost_text
 from pantry.queries import prices
 from workshop.models import Preferences
@@ -32,6 +34,9 @@ class Column:
     feel: str
     keeps: str
     cost: str
+    told: tuple[str, ...]
+    allergens: str
+    poured: tuple[PourOfVersion, ...]
 
 
 @dataclass(frozen=True)
@@ -55,8 +60,9 @@ class Comparison:
 def compare(versions: Sequence[Version], tables: Tables, prefs: Preferences) -> Comparison:
     """One to four versions compared; their lines and formula should be prefetched."""
     known = prices()
+    poured = pours_among([version.pk for version in versions], tables)
     compared = [(version, version.to_composition(tables), version.formula.to_kind(tables)) for version in versions]
-    columns = tuple(_column(*each, prefs, known) for each in compared)
+    columns = tuple(_column(*each, prefs, known, poured.get(each[0].pk, ())) for each in compared)
     predictions = [(str(version), predict(composition, kind.overrun)) for version, composition, kind in compared]
     items = list(dict.fromkeys(item for _, composition, _ in compared for item in composition.ingredients))
     shares = [{line.ingredient: line.share for line in composition.lines} for _, composition, _ in compared]
@@ -76,9 +82,18 @@ def compare(versions: Sequence[Version], tables: Tables, prefs: Preferences) -> 
 
 
 def _column(
-    version: Version, composition: Composition, kind: Kind, prefs: Preferences, known: Mapping[str, Price]
+    version: Version,
+    composition: Composition,
+    kind: Kind,
+    prefs: Preferences,
+    known: Mapping[str, Price],
+    poured: Sequence[PourOfVersion],
 ) -> Column:
     prediction = predict(composition, kind.overrun)
+    formula = version.formula
+    found = cautions(composition, formula.audience, formula.area, prefs.scent_policy)
+    used = [line.ingredient for line in composition.expanded.lines if line.share]
+    allergens = dict.fromkeys(word for item in used for word in item.allergens)
     felt, first = feel(composition, kind), shortest(composition)
     return Column(
         version,
@@ -88,4 +103,7 @@ def _column(
         felt.sentence if felt else "",
         f"Keeps {first.shelf_months:g} months: {in_sentence(first.name)} turns first." if first else "",
         cost_text(composition, known, prefs),
+        tuple(caution.line for caution in found if caution.level is not Level.NOTE),
+        ", ".join(allergens),
+        tuple(poured),
     )

@@ -71,6 +71,7 @@ class Version(models.Model):
     made_from = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="children")
     note = models.CharField(max_length=500, blank=True)
     is_current = models.BooleanField(default=True)
+    held = models.CharField(max_length=40, blank=True, help_text="Groups whose totals stay, with commas between.")
     stage = models.PositiveSmallIntegerField(choices=Stage, default=Stage.DRAFT)
     firmness = models.FloatField(help_text="Predicted at 21 °C when it was saved.")
     created = models.DateTimeField(auto_now_add=True)
@@ -87,6 +88,11 @@ class Version(models.Model):
 
     def __str__(self) -> str:
         return f"{self.formula.name} v{self.number}"
+
+    @property
+    def held_groups(self) -> list[str]:
+        """The groups whose totals stay."""
+        return [role for role in self.held.split(",") if role]
 
     def to_composition(self, tables: Tables) -> Composition:
         """What it consists of. Raises ``Problem`` for an ingredient that the tables do not know."""

@@ -1,17 +1,19 @@
 """What pages show of formulas: cards with their tins, what to begin from, what a version changed."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from django.db.models import Prefetch, Q
 from rapidfuzz import fuzz, process
 
 from balmcore.advice.feel import feel
+from balmcore.advice.verdict import judge
 from balmcore.composition import Composition
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Ingredient, Kind, Starter, Tables
 from formulas.models import Formula, Version
+from formulas.points import PourOfVersion, pours_among
 from formulas.services import starting_point
 from formulas.studio.offers import changes, cost_text
 from pantry.queries import prices
@@ -121,28 +123,37 @@ def pick(tables: Tables, text: str, limit: int = 8) -> list[Ingredient]:
 
 @dataclass(frozen=True)
 class VersionStep:
-    """A version in the history: its tin, and line by line what it changed from its source."""
+    """A version in the history: its tin, what the model says of it, its pours, and line by line what it
+    changed from its source."""
 
     card: FormulaCard
     changes: tuple[str, ...]
     moved: tuple[str, ...]
+    verdict: str
+    pours: tuple[PourOfVersion, ...]
 
 
 def history(formula: Formula, tables: Tables, prefs: Preferences) -> list[VersionStep]:
     """All versions, newest first, each with what it changed from the one it was made from."""
     known = prices()
     lines = Prefetch("made_from", Version.objects.prefetch_related("lines"))
-    versions = Version.objects.filter(formula=formula).with_lines().prefetch_related(lines)
-    return [
-        VersionStep(
-            formula_card(version, tables),
-            tuple(_changes(version.made_from.to_composition(tables), version.to_composition(tables)))
-            if version.made_from
-            else (),
-            tuple(_moved(version.made_from, version, tables, known, prefs)) if version.made_from else (),
-        )
-        for version in versions
-    ]
+    versions = list(Version.objects.filter(formula=formula).with_lines().prefetch_related(lines))
+    poured = pours_among([version.pk for version in versions], tables)
+    return [_step(version, tables, known, prefs, poured.get(version.pk, ())) for version in versions]
+
+
+def _step(
+    version: Version, tables: Tables, known: Mapping[str, Price], prefs: Preferences, poured: Sequence[PourOfVersion]
+) -> VersionStep:
+    before, composition = version.made_from, version.to_composition(tables)
+    kind = version.formula.to_kind(tables)
+    return VersionStep(
+        formula_card(version, tables),
+        tuple(_changes(before.to_composition(tables), composition)) if before else (),
+        tuple(_moved(before, version, tables, known, prefs)) if before else (),
+        judge(predict(composition, kind.overrun), kind, prefs.show).headline,
+        tuple(poured),
+    )
 
 
 def _moved(old: Version, new: Version, tables: Tables, known: Mapping[str, Price], prefs: Preferences) -> Iterable[str]:

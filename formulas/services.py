@@ -1,5 +1,7 @@
 """What can be done to formulas: begin one, save a version, restore one, note how far it came."""
 
+from collections.abc import Iterable
+
 from django.db import transaction
 
 from balmcore.composition import Composition, normalise, percent_text
@@ -72,10 +74,11 @@ def save_version(
     made_from: int,
     note: str,
     keep_both: bool = False,
+    held: Iterable[str] = (),
 ) -> Version:
     """The next version of a formula.
 
-    ``seen`` is the version that was current when the page was opened. When another has been
+    Lines at nothing leave it. ``seen`` is the version that was current when the page was opened. When another has been
     saved since, :class:`StaleVersion` is raised, unless ``keep_both`` says to save beside it. Raises
     :class:`Problem` for a composition that does not add to exactly one hundred percent.
     """
@@ -91,7 +94,9 @@ def save_version(
         raise StaleVersion(current)
     source = formula.versions.filter(pk=made_from).first() or current
     formula.save(update_fields=("audience", "area"))
-    return _store(formula, formula.to_kind(tables), composition, source, note)
+    # A line at nothing was only there to be tried.
+    used = Composition(tuple(line for line in composition.lines if line.share))
+    return _store(formula, formula.to_kind(tables), used, source, note, held=held)
 
 
 @transaction.atomic
@@ -101,7 +106,7 @@ def restore_version(formula: Formula, number: int, tables: Tables) -> Version:
     if old is None:
         raise Problem(f"There is no version {number} of {formula.name}.")
     note = f"Version {number} again."
-    return _store(formula, formula.to_kind(tables), old.to_composition(tables), old, note)
+    return _store(formula, formula.to_kind(tables), old.to_composition(tables), old, note, held=old.held_groups)
 
 
 @transaction.atomic
@@ -129,7 +134,13 @@ def advance_stage(version: Version, stage: Version.Stage) -> None:
 
 
 def _store(
-    formula: Formula, kind: Kind, composition: Composition, source: Version | None, note: str, current: bool = True
+    formula: Formula,
+    kind: Kind,
+    composition: Composition,
+    source: Version | None,
+    note: str,
+    current: bool = True,
+    held: Iterable[str] = (),
 ) -> Version:
     last = formula.versions.order_by("-number").first()
     if current:
@@ -140,6 +151,7 @@ def _store(
         made_from=source,
         is_current=current,
         note=note,
+        held=",".join(held),
         firmness=predict(composition, kind.overrun).firmness_at(WINDOW_C),
     )
     Line.objects.bulk_create(

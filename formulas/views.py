@@ -8,6 +8,7 @@ from django.views.decorators.http import require_POST, require_safe
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.errors import Problem
 from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
+from balmcore.wording import listed
 from formulas import comparison, queries, services
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
@@ -114,7 +115,13 @@ def studio(request: Request, pk: int) -> HttpResponse:
     number = Fields(request.GET).whole("version")
     version = current if number is None else get_object_or_404(formula.versions, number=number)
     state = studio_state.opened(
-        version.to_composition(request.tables), request.tables, formula.audience, formula.area, current.pk, version.pk
+        version.to_composition(request.tables),
+        request.tables,
+        formula.audience,
+        formula.area,
+        current.pk,
+        version.pk,
+        version.held_groups,
     )
     return _page(request, formula, state, "formulas/studio.html")
 
@@ -144,13 +151,16 @@ def save(request: Request, pk: int) -> HttpResponse:
             made_from=state.made_from,
             note=state.note[:500],
             keep_both=bool(request.POST.get("keep_both")),
+            held=state.held,
         )
     except services.StaleVersion as refusal:
         moved = refusal.current
     except Problem as problem:
         state = studio_state.with_error(state, problem.sentence)
     else:
-        messages.success(request, f"Saved as version {version.number}.")
+        gone = [line.ingredient.name for line in state.composition.lines if not line.share]
+        left_out = f" At nothing, and left out: {listed(gone)}." if gone else ""
+        messages.success(request, f"Saved as version {version.number}.{left_out}")
         return redirect("formulas:studio", formula.pk)
     return _page(request, formula, state, "formulas/studio.html", moved, status=409 if moved else 400)
 

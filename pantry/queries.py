@@ -221,6 +221,11 @@ def preparations() -> tuple[list[Preparation], list[Preparation]]:
     return [row for row in rows if not row.finished_on], done
 
 
+def ending(until: date) -> QuerySet[Lot]:
+    """Good lots that hold something and are best before a day, the first on top."""
+    return Lot.objects.filter(state=Lot.State.GOOD, left__gt=0, best_before__lte=until).order_by("best_before", "pk")
+
+
 def due(until: date) -> QuerySet[Preparation]:
     """Preparations under way that are ready by a day."""
     return Preparation.objects.filter(Q(finished_on=None) & Q(ready_on__lte=until))

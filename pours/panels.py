@@ -1,5 +1,6 @@
 """What pages of the apps below show of pours."""
 
+from collections.abc import Collection
 from decimal import Decimal
 
 from django.urls import reverse
@@ -8,12 +9,13 @@ from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchLine
-from batches.points import pour_address, unfit_batches
+from batches.points import pour_address, unfit_among, unfit_batches
 from formulas.models import Version
-from formulas.points import judged_pours
+from formulas.points import PourOfVersion, judged_pours, pours_of_versions
 from pantry.models import Lot
 from pantry.points import Use, pages_of_lot
 from pours.models import Pour
+from pours.queries import card, for_list
 from pours.tracing import unfit
 from workshop.pictures.tin import Tin, tin
 
@@ -35,6 +37,24 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
         assert isinstance(firmness, float)
         picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")
         found.append((composition, picture))
+    return found
+
+
+@pours_of_versions.register
+def poured(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVersion]]:
+    """The pours of some versions, the oldest first."""
+    found: dict[int, list[PourOfVersion]] = {}
+    rows = list(for_list(Pour.objects.filter(batch__version__in=versions).order_by("poured_on", "pk")))
+    unfit = unfit_among([pour.batch for pour in rows], tables)
+    for pour in rows:
+        shown = card(pour, tables, unfit)
+        measured = "not tested" if pour.measured is None else f"measured {pour.measured:.0f}"
+        told = f"{pour.poured_on:%-d %B %Y}, {measured}, predicted {pour.predicted:.0f}"
+        if shown.unfit:
+            told += f". {shown.unfit}"
+        verdict = pour.get_verdict_display() if pour.verdict else "not judged"
+        address = reverse("pours:pour", args=[pour.pk])
+        found.setdefault(pour.batch.version_id, []).append(PourOfVersion(shown.tin, verdict, told, address))
     return found
 
 

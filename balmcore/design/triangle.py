@@ -6,7 +6,7 @@ lacks is stood in for by a common ingredient.
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from itertools import pairwise
@@ -24,7 +24,8 @@ CORNERS = (Role.WAX, Role.BUTTER, Role.OIL)
 STAND_INS = {Role.WAX: "beeswax_yellow", Role.BUTTER: "shea_butter_refined", Role.OIL: "sunflower_oil"}
 STEPS = 50
 SCALE_TOP = 130.0
-CLEAR_OF_DOT = 7  # grid steps between the dot and a band's name
+CLEAR_OF_TAKEN = 3  # grid steps between a name and the dot, a version or another name
+NAME_HALF, NAME_DEEP = 0.0085, 2  # half a letter's width in sides, and steps to the nearest border
 
 Place = tuple[float, float, float]
 
@@ -172,9 +173,11 @@ def survey(
     window: tuple[float, float],
     hold: tuple[float, float] | None = None,
     overrun: float = 0.0,
+    taken: Sequence[Place] = (),
 ) -> Triangle:
     """Bands of firmness at 21 degrees C over the whole triangle, the outline of the window
-    wanted, and with ``hold`` (firmness, temperature) the region in which that is kept."""
+    wanted, and with ``hold`` (firmness, temperature) the region in which that is kept; names keep
+    clear of the composition's own place and of those ``taken``."""
     places = grid(STEPS)
     index = np.rint(places * STEPS).astype(int)
     place = place_of(composition)
@@ -192,10 +195,13 @@ def survey(
     contours = _contours(field)
     numbers = np.searchsorted([top for top, _ in BANDS], np.nan_to_num(field, nan=np.inf), side="right")
     numbers[np.isnan(field)] = -1
-    depths = _depths(numbers)
-    bands, low = [], -1.0
+    inside = (field >= window[0]) & (field <= window[1])
+    depths = _depths(np.where(numbers < 0, -1, 2 * numbers + inside))
+    bands, low, written = [], -1.0, [place, *taken]
     for number, (high, name) in enumerate(BANDS):
-        anchor = label_anchor(np.where(numbers == number, depths, 0), place)
+        anchor = label_anchor(np.where(numbers == number, depths, 0), name, written)
+        if anchor:
+            written.append((*anchor, 1 - sum(anchor)))
         bands.append(_region(contours, name, (low, min(high, SCALE_TOP)), anchor))
         low = high
     roles = composition.role_shares()
@@ -254,17 +260,28 @@ def _depths(numbers: NDArray[np.intp]) -> NDArray[np.intp]:
     return depth
 
 
-def label_anchor(depth: NDArray[np.intp], away_from: Place) -> tuple[float, float] | None:
-    """A grid place deep inside an area and not under the composition's dot; None when it is too thin.
+def label_anchor(depth: NDArray[np.intp], name: str, taken: Sequence[Place]) -> tuple[float, float] | None:
+    """A grid place (wax, butter) for a band's name, well inside it and clear of places taken already, such
+    as the composition's dot; None where it would run over a border or into one of them.
 
-    ``depth`` counts the steps to its border, 0 outside.
+    ``depth`` counts the steps to the band's border, 0 outside. Along a line of equal wax a step of
+    butter is a step to the left.
     """
-    if depth.max() < 3:
+    half = round(NAME_HALF * len(name) * STEPS) + 1
+    wide = np.pad(depth, ((0, 0), (half, half)))
+    clear = np.minimum.reduce([wide[:, n : n + depth.shape[1]] for n in range(2 * half + 1)]) >= NAME_DEEP
+    if not clear.any():
         return None
-    deepest = np.argwhere(depth >= depth.max() - (depth.max() < 6))
-    middle = deepest.mean(axis=0)
-    dot = np.array(away_from[:2]) * STEPS
-    # Under the dot a name cannot be read; elsewhere the middle is best.
-    cost = np.hypot(*(deepest - middle).T) + 100 * (np.hypot(*(deepest - dot).T) < CLEAR_OF_DOT)
-    wax, butter = deepest[cost.argmin()]
+    spots = np.argwhere(clear)
+    x, y = spots[:, 1] + spots[:, 0] / 2, spots[:, 0]
+    free = np.ones(len(spots), dtype=bool)
+    for wax, butter, _ in taken:
+        beside = np.abs(x - (butter + wax / 2) * STEPS) < half + CLEAR_OF_TAKEN
+        free &= ~(beside & (np.abs(y - wax * STEPS) < CLEAR_OF_TAKEN))
+    if not free.any():
+        return None
+    spots = spots[free]
+    deep = depth[spots[:, 0], spots[:, 1]]
+    middle = np.argwhere(depth == depth.max()).mean(axis=0)
+    wax, butter = spots[np.argmin(np.hypot(*(spots - middle).T) - deep)]
     return (float(wax) / STEPS, float(butter) / STEPS)

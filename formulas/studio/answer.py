@@ -8,7 +8,7 @@ from balmcore.advice.safety import Caution, cautions
 from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, base_share, percent_text
-from balmcore.design.triangle import survey
+from balmcore.design.triangle import place_of, survey
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict
 from balmcore.tables import ROLES, Kind, Role
 from formulas.models import Version
@@ -45,6 +45,7 @@ class Group:
     name: str
     rows: tuple[Row, ...]
     percent: str
+    is_held: bool
 
 
 @dataclass(frozen=True)
@@ -123,14 +124,7 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
             prefs.rooms,
             [(offer.name, predict(offer.composition, kind.overrun)) for offer in offers],
         ),
-        map=triangle.picture(
-            survey(composition, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun),
-            [offer.composition for offer in offers],
-            [(each.number, each.to_composition(state.tables)) for each in reversed(trail)],
-            [pour for pours in judged_pours.ask(version, state.tables) for pour in pours][-LONGEST_TRAIL:],
-            kind,
-            prefs.show,
-        ),
+        map=_map(composition, state, trail, kind, prefs, [offer.composition for offer in offers]),
         tin=tin(composition.role_shares(), verdict.firmness, stage, version.formula.name),
         cautions=cautions(composition, state.audience, state.area, prefs.scent_policy),
         groups=_groups(state, contributions(composition, why_c, kind.overrun)),
@@ -139,6 +133,22 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
         why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
         tool=tool,
     )
+
+
+def _map(
+    composition: Composition,
+    state: State,
+    trail: Sequence[Version],
+    kind: Kind,
+    prefs: Preferences,
+    others: Sequence[Composition],
+) -> triangle.Map:
+    """The triangle with earlier versions, judged pours and offers in it."""
+    earlier = [(each.number, each.to_composition(state.tables)) for each in reversed(trail)]
+    poured = [pour for pours in judged_pours.ask(trail[0], state.tables) for pour in pours][-LONGEST_TRAIL:]
+    taken = [place_of(each) for each in (*others, *(it for _, it in earlier), *(it for it, _ in poured))]
+    surveyed = survey(composition, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun, taken)
+    return triangle.picture(surveyed, others, earlier, poured, kind, prefs.show)
 
 
 def _base_words(composition: Composition, of: str) -> str:
@@ -158,7 +168,7 @@ def _group(role: Role, state: State, parts: Mapping[str, Contribution]) -> Group
     own = [typed for typed in state.lines if typed.ingredient.role == role]
     total = Composition(tuple(typed.line for typed in own)).total
     rows = tuple(_row(typed, state, parts.get(typed.line.key)) for typed in own)
-    return Group(role, ROLE_NAMES[role], rows, percent_text(total, 2))
+    return Group(role, ROLE_NAMES[role], rows, percent_text(total, 2), role in state.held)
 
 
 def _row(typed: LineInput, state: State, part: Contribution | None) -> Row:

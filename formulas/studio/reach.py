@@ -58,7 +58,7 @@ def reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> ReachTo
         cheaper=tool.cheaper,
     )
     try:
-        ended = reformulate(state.composition, target, state.tables, prefs.show)
+        ended = reformulate(state.free(state.composition), target, state.tables, prefs.show)
     except Problem as problem:
         tool.problems["low"] = problem.sentence
         return tool

@@ -6,7 +6,7 @@ drew last) and ``basis`` (what stood there before the line being edited was touc
 percentage typed digit by digit moves the others as if it had been typed at once).
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import cached_property
@@ -17,6 +17,7 @@ from balmcore.composition import (
     Composition,
     Line,
     base_share,
+    hold_groups,
     normalise,
     pack,
     percent_text,
@@ -27,7 +28,7 @@ from balmcore.composition import (
 )
 from balmcore.design.triangle import Place, moved, place_of
 from balmcore.errors import Problem
-from balmcore.tables import Ingredient, Tables
+from balmcore.tables import ROLES, Ingredient, Tables
 from workshop.web import Fields
 
 MOST_LINES = 40
@@ -51,7 +52,8 @@ class LineInput:
 
 @dataclass(frozen=True)
 class State:
-    """The whole form. ``problem`` is about the formula as a whole; ``focus`` a line to go to."""
+    """The whole form. ``problem`` is about the formula as a whole; ``focus`` a line to go to; ``held``
+    are the groups whose totals stay."""
 
     lines: tuple[LineInput, ...]
     audience: str
@@ -68,11 +70,16 @@ class State:
     tool: str = ""
     why_at: str = ""
     of: str = "whole"
+    held: tuple[str, ...] = ()
 
     @cached_property
     def composition(self) -> Composition:
         """The composition to compute with: the last good share of every line."""
         return Composition(tuple(typed.line for typed in self.lines))
+
+    def free(self, composition: Composition, moving: str = "") -> Composition:
+        """A composition in which what the held groups keep is locked; see ``hold_groups``."""
+        return hold_groups(composition, self.held, moving) if self.held else composition
 
     @cached_property
     def base(self) -> Decimal:
@@ -117,10 +124,18 @@ def unpack(text: str) -> dict[str, Decimal]:
     return found
 
 
-def opened(composition: Composition, tables: Tables, audience: str, area: str, seen: int, made_from: int) -> State:
+def opened(
+    composition: Composition,
+    tables: Tables,
+    audience: str,
+    area: str,
+    seen: int,
+    made_from: int,
+    held: Iterable[str] = (),
+) -> State:
     """The state of a freshly opened version."""
     lines = tuple(LineInput(line) for line in composition.lines)
-    return State(lines, audience, area, True, tables, seen=seen, made_from=made_from)
+    return State(lines, audience, area, True, tables, seen=seen, made_from=made_from, held=tuple(held))
 
 
 def read(data: Fields, tables: Tables) -> State:
@@ -167,6 +182,7 @@ def read(data: Fields, tables: Tables) -> State:
         tool=data.text("tool"),
         why_at=data.text("why_at"),
         of="base" if data.text("of") == "base" else "whole",
+        held=tuple(role for role in ROLES if data.text(f"held-{role}")),
     )
 
 
@@ -213,7 +229,7 @@ def _caught_up(state: State, shown: dict[str, Decimal], but: str) -> State:
     try:
         composition = set_shares(state.composition, before, follow=False)
         if state.of == "whole":
-            composition = set_shares(composition, late, state.follow)
+            composition = set_shares(state.free(composition, _role(state, late)), late, state.follow)
         else:
             composition = set_shares(composition, {key: shown[key] for key in late}, follow=False)
             texts = {t.line.key: t.text for t in state.lines}
@@ -239,13 +255,20 @@ def _edit(state: State, key: str, shown: dict[str, Decimal], nudge: str) -> Stat
     if not typed.problem:
         try:
             share = units.share(state.text_of(typed))
+            free = state.free(before, typed.ingredient.role)
             if state.of == "base":
-                return _redrawn(state, set_of_base(before, key, share, state.follow), keep=typed)
-            return _redrawn(state, set_shares(before, {key: share}, state.follow), keep=typed)
+                return _redrawn(state, set_of_base(free, key, share, state.follow), keep=typed)
+            return _redrawn(state, set_shares(free, {key: share}, state.follow), keep=typed)
         except Problem as problem:
             typed = replace(typed, problem=problem.sentence)
     # What cannot be used stays as it was typed; the rest stands as before it was.
     return _redrawn(state, before, keep=typed)
+
+
+def _role(state: State, keys: Iterable[str]) -> str:
+    """The group of some lines, where it is one."""
+    roles = {typed.ingredient.role for typed in state.lines if typed.line.key in set(keys)}
+    return roles.pop() if len(roles) == 1 else ""
 
 
 def _add(state: State, key: str) -> State:
@@ -264,7 +287,7 @@ def _remove(state: State, key: str) -> State:
     if not state.follow or not left.lines:
         return left
     try:
-        return _redrawn(left, normalise(left.composition))
+        return _redrawn(left, normalise(left.free(left.composition)))
     except Problem:
         return left  # everything else is locked: the gap is shown in the total
 
@@ -314,6 +337,7 @@ def _redrawn(state: State, composition: Composition, keep: LineInput | None = No
     old = {typed.line.key: typed for typed in state.lines}
     lines = []
     for line in composition.lines:
+        line = line._replace(locked=old[line.key].line.locked)
         if keep is not None and line.key == keep.line.key:
             lines.append(replace(keep, line=line))
         elif old[line.key].problem:
@@ -329,7 +353,12 @@ def _open(state: State, tool: str) -> State:
 
 def _group(state: State, role: str, text: str) -> State:
     """The total of a group typed as one number."""
-    return _redrawn(state, set_group(state.composition, role, units.share(text)))
+    return _redrawn(state, set_group(_but(state, role), role, units.share(text)))
+
+
+def _but(state: State, role: str) -> Composition:
+    """The composition with every held group locked but one, whose total is being typed."""
+    return hold_groups(state.composition, [each for each in state.held if each != role])
 
 
 def _parts(state: State, text: str) -> State:
@@ -343,9 +372,13 @@ _ACTIONS: dict[str, Callable[[State, str], State]] = {
     "remove": _remove,
     "open": _open,
     "accept": _accept,
-    "remedy": lambda state, packed: _redrawn(state, set_shares(state.composition, unpack(packed), follow=True)),
+    "remedy": lambda state, packed: _redrawn(
+        state, set_shares(state.free(state.composition), unpack(packed), follow=True)
+    ),
     "parts": _parts,
-    "place": lambda state, where: _redrawn(state, moved(state.composition, _place(where))),
-    "move": lambda state, step: _redrawn(state, moved(state.composition, _stepped(place_of(state.composition), step))),
-    "normalise": lambda state, _: _redrawn(state, normalise(state.composition)),
+    "place": lambda state, where: _redrawn(state, moved(state.free(state.composition), _place(where))),
+    "move": lambda state, step: _redrawn(
+        state, moved(state.free(state.composition), _stepped(place_of(state.composition), step))
+    ),
+    "normalise": lambda state, _: _redrawn(state, normalise(state.free(state.composition))),
 }

@@ -28,8 +28,14 @@ class NetLoftTests(TestCase):
             ["change 48", "keep 54"],
         )
         # 14 wax, 26 butter, 59.5 oil of 99.5 lie at 0.141, 0.261 in the triangle.
-        self.assertAlmostEqual(tins[0].y + 8, 26 + 296 * 0.8660254 * (1 - 0.1407), delta=0.3)
-        self.assertContains(page, "tin-16", count=2)
+        self.assertAlmostEqual(tins[0].y + 10, 24 + 404 * 0.8660254 * (1 - 0.1407), delta=0.3)
+        self.assertContains(page, "tin-20", count=2)
+        history = self.client.get(f"/formulas/{neap.pk}/versions")
+        for said in (">Keep</a>", ">Change</a>", "6 October 2026, measured 54, predicted 56", "Right for a hand balm."):
+            self.assertContains(history, said)
+        beside = self.client.get(f"/formulas/{neap.pk}/compare")
+        for said in ("Not poured yet.", "measured 54, predicted 56", "bee products", "high oleic turns first."):
+            self.assertContains(beside, said)
         begun = self.client.get(f"/formulas/{Formula.objects.get(name='Ebb').pk}/")
         self.assertEqual(begun.context["answer"].map.poured, ())
 

@@ -6,6 +6,7 @@ from django.db import IntegrityError, transaction
 from django.http import HttpResponse
 from django.test import TestCase
 
+from balmcore.composition import Composition
 from balmcore.tables import shipped
 from formulas.models import Line, Version
 from formulas.queries import formula_list, pick
@@ -92,6 +93,34 @@ class StudioTests(TestCase):
         self.act(grouped="oil", group__oil="lots")
         self.assertContains(self.page, "“lots” is not a number")
         self.assertContains(self.page, "100.00 %")
+
+    def test_a_held_group_keeps_its_total_and_makes_room_within_itself(self) -> None:
+        """83 % of oils stay: two of them share a change, wax moves without them; kept with the version. A line
+        at nothing leaves the formula, and that is said."""
+        begun = begin("Held", "pot_salve", Composition.of({"beeswax_yellow": D("0.12"), "shea_butter": D("0.05"),
+                                                           "olive_oil": D("0.60"), "jojoba_oil": D("0.23")}))  # fmt: skip
+        self.path = f"/formulas/{begun.pk}/"
+        self.page = self.client.get(self.path)
+        self.act(held__oil="1")
+        inside = self.act(percent__olive_oil="50", edited="olive_oil")
+        self.assertEqual(self.percents(inside)["jojoba_oil"], "33.00")
+        self.assertEqual((inside["percent-beeswax_yellow"], inside["group-oil"]), (["12.00"], ["83.00"]))
+        outside = self.act(percent__beeswax_yellow="15", edited="beeswax_yellow")
+        self.assertEqual(self.percents(outside), {"beeswax_yellow": "15", "shea_butter": "2.00", "olive_oil": "50.00",
+                                                  "jojoba_oil": "33.00"})  # fmt: skip
+        full = self.act(percent__beeswax_yellow="18", edited="beeswax_yellow")
+        self.assertContains(self.page, "The locked lines leave room for 17.0 % at most")
+        self.assertEqual(full["percent-olive_oil"], ["50.00"])
+        self.page = self.client.get(self.path)
+        self.act(held__oil="1")
+        self.act(percent__shea_butter="0", edited="shea_butter")
+        self.save(302, held__oil="1")
+        version = Version.objects.latest("pk")
+        self.assertEqual([line.ingredient_key for line in version.lines.all()],
+                         ["beeswax_yellow", "olive_oil", "jojoba_oil"])  # fmt: skip
+        page = self.client.get(self.path)
+        self.assertContains(page, "At nothing, and left out: shea butter, unrefined.")
+        self.assertEqual(form_data(page, "studio")["held-oil"], ["1"])
 
     def test_percent_of_the_base_shows_and_takes_both(self) -> None:
         """The switch writes every line anew; a line typed of the base; an extra put on top; and back."""

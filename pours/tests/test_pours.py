@@ -121,7 +121,7 @@ class LogTests(NetLoftTestCase):
         load()
         self.client.get("/")
         self.assertEqual([self.queries(path) for path in paths], before)
-        self.assertLess(max(before), 20)
+        self.assertLess(max(before), 22)
 
 
 class SettingsTests(NetLoftTestCase):
@@ -186,12 +186,26 @@ class FirstPageTests(NetLoftTestCase):
         """A batch with its time, a batch begun, a pour to test; and petals, once they are due."""
 
         def tasks() -> list[tuple[str, str]]:
-            return [(task.what, task.about.split(",")[0]) for task in self.client.get("/").context["home"].tasks]
+            home = self.client.get("/").context["home"]
+            return [(task.what, task.about.split(",")[0]) for task in (home.next, *home.tasks)]
 
-        weigh = [("Weigh", "Neap Tide"), ("Weigh", "Ebb"), ("Test and judge", "Slack Water")]
-        self.assertEqual(tasks(), weigh)
-        Preparation.objects.filter(finished_on=None).update(ready_on=timezone.localdate())
-        self.assertEqual(tasks(), [("Strain it", "Calendula"), *weigh])
+        others = [
+            ("Go on weighing", "Ebb v2"),
+            ("Test and judge", "Slack Water v2"),
+            ("Weigh", "Neap Tide v3"),
+            ("Buy what is short", "lip flavour oil (generic)"),
+            ("Strain it", "Calendula"),
+            ("Use it up", "Sunflower oil"),
+            ("Use it up", "Rest of Neap Tide v2"),
+        ]
+        self.assertEqual(tasks(), others)
+        page = self.client.get("/")
+        self.assertContains(page, "Ebb v2, batch 11: 10 × Gloss tube with wand 5 mL")
+        self.assertContains(page, "weighing has begun")
+        self.assertContains(page, "Sunflower oil, high oleic, lot 7: 66.3 g")
+        Preparation.objects.filter(finished_on=None).update(ready_on=timezone.localdate() - timedelta(days=9))
+        self.assertEqual(tasks()[:2], [("Go on weighing", "Ebb v2"), ("Strain it", "Calendula")])
+        self.assertContains(self.client.get("/"), f"since {timezone.localdate() - timedelta(days=9):%-d %B}")
 
     def test_the_demo_never_goes_into_a_workshop_with_formulas(self) -> None:
         """Loading it twice is refused."""

@@ -11,7 +11,7 @@ from balmcore.physics.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, words
 from balmcore.tables import Kind
 from balmcore.units import Display
 
-WIDTH, HEIGHT = 460.0, 262.0
+WIDTH, HEIGHT = 400.0, 268.0
 LEFT, RIGHT, TOP, BOTTOM = 30.0, 66.0, 44.0, 24.0
 LETTER = 5.6  # width of a small letter, for keeping labels apart
 COLDEST, HOTTEST = 0.0, 60.0

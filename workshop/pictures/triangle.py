@@ -1,5 +1,6 @@
 """The triangle of wax, butter and oil as a map: bands of firmness as country, the composition a dot."""
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
@@ -10,10 +11,12 @@ from balmcore.tables import Kind, shipped
 from balmcore.units import Display
 from workshop.pictures.tin import Tin
 
-WIDTH, HEIGHT = 340.0, 306.0
-LEFT, TOP, SIDE = 22.0, 26.0, 296.0
+WIDTH, HEIGHT = 440.0, 392.0
+LEFT, TOP, SIDE = 18.0, 24.0, 404.0
 RISE = SIDE * 0.8660254
-TIN = 16  # a small one
+TIN = 20  # a small one
+WEDGE = 0.1  # so much of each corner shows its material
+HIDDEN = 13.0  # a version so near the dot is under it
 
 
 @dataclass(frozen=True)
@@ -28,11 +31,12 @@ class RegionPath:
 
 @dataclass(frozen=True)
 class Stop:
-    """An earlier version on the trail: its number, and where it lies."""
+    """An earlier version on the trail: its number, where it lies, and whether the dot hides it."""
 
     number: int
     x: float
     y: float
+    hidden: bool
 
 
 @dataclass(frozen=True)
@@ -46,13 +50,15 @@ class Poured:
 
 @dataclass(frozen=True)
 class Corner:
-    """A corner with its material, the composition's percentage of it, and where the label stands."""
+    """A corner with its material drawn into it, the composition's percentage of it, and where the
+    label stands."""
 
     role: str
     percent: str
     x: float
     y: float
     anchor: str
+    wedge: str
 
 
 @dataclass(frozen=True)
@@ -102,12 +108,13 @@ def picture(
     wax, butter, oil = triangle.place
     percent = {"wax": wax, "butter": butter, "oil": oil}
     spots = {
-        "wax": (LEFT + SIDE / 2, 14.0, "middle"),
-        "butter": (4.0, HEIGHT - 6, "start"),
-        "oil": (WIDTH - 4, HEIGHT - 6, "end"),
+        "wax": (LEFT + SIDE / 2, 16.0, "middle", at(1, 0), at(1 - WEDGE, WEDGE), at(1 - WEDGE, 0)),
+        "butter": (4.0, HEIGHT - 4, "start", at(0, 1), at(WEDGE, 1 - WEDGE), at(0, 1 - WEDGE)),
+        "oil": (WIDTH - 4, HEIGHT - 4, "end", at(0, 0), at(WEDGE, 0), at(0, WEDGE)),
     }
     tables = shipped()
-    stops = tuple(Stop(number, *at(*place_of(composition)[:2])) for number, composition in trail)
+    here = at(wax, butter)
+    stops = tuple(_stop(number, at(*place_of(composition)[:2]), here) for number, composition in trail)
     return Map(
         lands=tuple(
             RegionPath(numbers[band.name], band.name, _path(band), at(*band.label_at) if band.label_at else None)
@@ -117,16 +124,23 @@ def picture(
         hold=_path(triangle.hold) if triangle.hold else "",
         reach=_line(at(*place[:2]) for place in triangle.reachable) + "Z" if is_narrow(triangle) else "",
         trail=stops,
-        trail_path=_line([*((stop.x, stop.y) for stop in stops), at(wax, butter)]),
+        trail_path=_line([*((stop.x, stop.y) for stop in stops), here]),
         poured=tuple(_poured(composition, tin) for composition, tin in poured),
-        dot=at(wax, butter),
+        dot=here,
         rings=tuple(at(*place_of(other)[:2]) for other in others),
         outline=_line((at(1, 0), at(0, 1), at(0, 0))) + "Z",
-        corners=tuple(Corner(role, f"{percent[role] * 100:.0f}", *spots[role]) for role in spots),
+        corners=tuple(
+            Corner(role, f"{percent[role] * 100:.0f}", x, y, anchor, _line(ends) + "Z")
+            for role, (x, y, anchor, *ends) in spots.items()
+        ),
         stand_ins=", ".join(tables.ingredient(key).name for key in triangle.stand_ins),
         title=f"Of what is not extra: wax {wax * 100:.0f} %, butter {butter * 100:.0f} %, oil {oil * 100:.0f} %.",
         caption=_caption(kind, show),
     )
+
+
+def _stop(number: int, place: tuple[float, float], dot: tuple[float, float]) -> Stop:
+    return Stop(number, *place, math.dist(place, dot) < HIDDEN)
 
 
 def _poured(composition: Composition, tin: Tin) -> Poured:
@@ -135,10 +149,10 @@ def _poured(composition: Composition, tin: Tin) -> Poured:
 
 
 def _caption(kind: Kind, show: Display) -> str:
-    outlined = f"Outlined: the firmness of a {kind.name.lower()}."
+    outlined = f"Light: the firmness of a {kind.name.lower()}."
     if kind.hold is None:
         return outlined
-    return f"{outlined} On the waxier side of the dashes it holds at {show.temp_text(kind.hold[1])}."
+    return f"{outlined} On the waxier side of the dashes it keeps up to {show.temp_text(kind.hold[1])}."
 
 
 def is_narrow(triangle: Triangle) -> bool:

@@ -10,24 +10,24 @@ from workshop.pictures.tin import tin
 
 class PictureTests(SimpleTestCase):
     def test_the_curve_from_ice_to_a_hot_car(self) -> None:
-        """0 °C at 30, 60 °C at 394; firmness 0 on the ground at 238, 110 and more at the top, 44."""
-        self.assertEqual((curve.x_of(0), curve.x_of(60)), (30.0, 394.0))
-        self.assertEqual((curve.y_of(-5), curve.y_of(0), curve.y_of(55), curve.y_of(200)), (238.0, 238.0, 141.0, 44.0))
+        """0 °C at 30, 60 °C at 334; firmness 0 on the ground at 244, 110 and more at the top, 44."""
+        self.assertEqual((curve.x_of(0), curve.x_of(60)), (30.0, 334.0))
+        self.assertEqual((curve.y_of(-5), curve.y_of(0), curve.y_of(55), curve.y_of(200)), (244.0, 244.0, 144.0, 44.0))
         drawn = curve.curve(
             predict(Composition.of({"olive_oil": 1})), shipped().kind("lip_gloss"), Display(), (18, 26, 35)
         )
-        self.assertTrue(drawn.line.startswith("M30.0,238.0L33.0,238.0"))
-        self.assertTrue(drawn.line.endswith("L394.0,238.0"))
-        self.assertEqual((drawn.band, drawn.now), ("", (157.4, 238.0)))
+        self.assertTrue(drawn.line.startswith("M30.0,244.0L32.5,244.0"))
+        self.assertTrue(drawn.line.endswith("L334.0,244.0"))
+        self.assertEqual((drawn.band, drawn.now), ("", (136.4, 244.0)))
         self.assertEqual(drawn.readings.split(";")[0], "30.0|0.0 °C|0 runs")
         self.assertEqual((drawn.table[0], drawn.table[-1]), (("0 °C", ("0.0",)), ("60 °C", ("0.0",))))
-        self.assertEqual([(mark.at, mark.label) for mark in drawn.axes.temps][:2], [(30.0, "0°"), (90.7, "10°")])
+        self.assertEqual([(mark.at, mark.label) for mark in drawn.axes.temps][:2], [(30.0, "0°"), (80.7, "10°")])
 
     def test_the_triangle_at_its_corners(self) -> None:
         """Wax on top, butter at the left foot, oil at the right."""
-        self.assertEqual(triangle.at(1, 0), (170.0, 26.0))
-        self.assertEqual(triangle.at(0, 1), (22.0, 282.3))
-        self.assertEqual(triangle.at(0, 0), (318.0, 282.3))
+        self.assertEqual(triangle.at(1, 0), (220.0, 24.0))
+        self.assertEqual(triangle.at(0, 1), (18.0, 373.9))
+        self.assertEqual(triangle.at(0, 0), (422.0, 373.9))
 
     def test_the_ruler_and_its_bands(self) -> None:
         """0 at 14, 110 at 626; a stick from 70 to 82; one sigma to either side."""

@@ -78,6 +78,26 @@ document.addEventListener("htmx:afterSettle", () => {
   input.select();
 });
 
+/* A tool that was opened by its key or button takes the focus; Escape closes it and gives it back. */
+let opening = "";
+document.addEventListener("click", (event) => {
+  const opener = event.target.closest(".tools [data-key]");
+  if (opener) opening = opener.value === "none" ? "" : opener.dataset.key;
+});
+document.addEventListener("htmx:afterSettle", () => {
+  const first = opening && document.querySelector(".tool select, .tool input:not([type=hidden])");
+  if (first) first.focus();
+  opening = "";
+});
+document.addEventListener("keydown", async (event) => {
+  const tool = event.target.closest(".tool");
+  if (event.key !== "Escape" || !tool) return;
+  event.preventDefault();
+  const key = tool.dataset.openedBy;
+  await act({ open: "none" });
+  document.querySelector(`.tools [data-key="${key}"]`).focus();
+});
+
 /* The triangle: the dot follows the hand at once; the server's numbers follow and correct it.
    One question is under way at a time, and the next asks for where the hand is by then. */
 let hand = null;
