@@ -128,15 +128,15 @@ class HandsTests(BrowserTestCase):
         mouse.move(x, y)
         mouse.down()
         for step in range(1, 21):
-            mouse.move(x - 2 * step, y - 4 * step)
+            mouse.move(x - 2 * step, y - 6 * step)
         at = self.box("#map-dot")
         self.assertAlmostEqual(at["x"] + at["width"] / 2, x - 40, delta=1.5)
         mouse.up()
         self.says("#word", "bar")
         self.says("#total", "100.00 %")
-        # 80 pixels up the map's rise, from 17 of 99 percent wax: where the hand let go.
-        rise = 256.34 * self.box("#map")["width"] / 340
-        wax = 99 * (17 / 99 + 80 / rise)
+        # 120 pixels up the map's rise, from 17 of 99 percent wax: where the hand let go.
+        rise = 349.87 * self.box("#map")["width"] / 440
+        wax = 99 * (17 / 99 + 120 / rise)
         self.page.wait_for_function(
             "wax => Math.abs(document.getElementById('percent-beeswax_yellow').value - wax) < 0.4", arg=wax
         )

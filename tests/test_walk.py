@@ -161,7 +161,9 @@ class WalkTests(BrowserTestCase):
         self.says(".empty", "Everything these batches need is in stock.")
 
         self.go(f"/batches/{batch.pk}/method")
-        self.says("#step-cool_refrigerator_0", "level and uncovered, until firm")
+        self.says("#step-cool_refrigerator_0", "level and uncovered. Leave it alone until a skin forms")
+        self.says("#step-top_up", "break the skin where it dips")
+        self.says("#step-cool_refrigerator_1", "level and uncovered, until firm")
         self.says("#step-pour", "16 pieces take about 3 minutes; the pitcher stays pourable for")
         expect(page.locator(".graph .line")).not_to_have_count(0)
         with page.expect_download() as download:

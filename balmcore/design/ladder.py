@@ -8,12 +8,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
+import numpy as np
+
 from balmcore.composition import Composition, largest_remainder, set_shares
 from balmcore.errors import Problem
 from balmcore.making.scaling import on_grid
-from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.physics.firmness import WINDOW_C, basis, predict
 
 FEWEST, MOST = 3, 9
+POINTS = 25
 
 
 @dataclass(frozen=True)
@@ -40,12 +43,14 @@ class Stock:
 
 @dataclass(frozen=True)
 class Ladder:
-    """The cups and the two stock melts they are made of."""
+    """The cups and the two stock melts they are made of; ``line`` is the firmness predicted at shares from
+    one end to the other."""
 
     key: str
     low: Stock
     high: Stock
     rungs: tuple[Rung, ...]
+    line: tuple[tuple[float, float], ...]
 
 
 def ladder(
@@ -56,8 +61,10 @@ def ladder(
     cup_g: Decimal,
     resolution_g: Decimal,
     overrun: float = 0.0,
+    loss_g: Decimal = Decimal(0),
 ) -> Ladder:
-    """``count`` cups of ``cup_g`` between two shares of an ingredient, the other lines following.
+    """``count`` cups of ``cup_g`` between two shares of an ingredient, the other lines following; in each of
+    the two jugs ``loss_g`` stays.
 
     Raises :class:`Problem` for fewer than 3 or more than 9 rungs, shares upside down, an
     ingredient that is not in the composition, or a cup that the scale cannot part.
@@ -80,10 +87,17 @@ def ladder(
         mixed = _mixed(ends[0], ends[1], high_g / cup)
         share = next(line.share for line in mixed.lines if line.key == key)
         rungs.append(Rung(n + 1, share, mixed, low_g, high_g, predict(mixed, overrun).firmness_at(WINDOW_C)))
-    stocks = [
-        _stock(end, sum(grams, Decimal(0)), resolution_g) for end, grams in zip(ends, _columns(rungs), strict=True)
-    ]
-    return Ladder(key, stocks[0], stocks[1], tuple(rungs))
+    loss = (loss_g / resolution_g).to_integral_value() * resolution_g
+    stocks = [_stock(end, sum(grams, loss), resolution_g) for end, grams in zip(ends, _columns(rungs), strict=True)]
+    return Ladder(key, stocks[0], stocks[1], tuple(rungs), _line(ends[0], ends[1], key, overrun))
+
+
+def _line(low: Composition, high: Composition, key: str, overrun: float) -> tuple[tuple[float, float], ...]:
+    """Shares of the ingredient from one end to the other, and the firmness at each."""
+    part = np.linspace(0.0, 1.0, POINTS)[:, None]
+    shares = low.shares * (1 - part) + high.shares * part
+    found = basis(low.ingredients).state(shares, np.array([WINDOW_C]), overrun).firmness[:, 0]
+    return tuple(zip(shares[:, low.keys.index(key)].tolist(), found.tolist(), strict=True))
 
 
 def _columns(rungs: list[Rung]) -> tuple[list[Decimal], list[Decimal]]:

@@ -28,13 +28,15 @@ class Item:
 
 @dataclass(frozen=True)
 class PieceCost:
-    """What one piece of a container costs: its share of the melt, its container, its label."""
+    """What one piece of a container costs: its share of the melt, its container, its label; not the whole
+    of it where a price of one of these is not known."""
 
     key: str
     count: int
     melt: Decimal
     container: Decimal | None
     label: Decimal
+    is_whole: bool = True
 
     @property
     def total(self) -> Decimal:
@@ -72,6 +74,7 @@ def bill(
             melt * Decimal(str(piece.net_g)) / product if product else Decimal(0),
             prices[piece.key].each if piece.key in prices else None,
             label,
+            piece.key in prices and all(item.cost is not None for item in melt_items if item.amount),
         )
         for piece in pieces
     )

@@ -260,14 +260,18 @@ class MoveTests(CoreTestCase):
 class LadderTests(CoreTestCase):
     def test_cups_are_mixed_from_two_stock_melts(self) -> None:
         """Wax 10 to 20 % in five cups of 20 g: 2.5 % apart, rising in firmness, grams that add up."""
-        found = ladder(BALM, "beeswax_yellow", (D("0.1"), D("0.2")), 5, D(20), D("0.1"))
+        found = ladder(BALM, "beeswax_yellow", (D("0.1"), D("0.2")), 5, D(20), D("0.1"), loss_g=D("2.5"))
         self.assertEqual([round(float(rung.share), 4) for rung in found.rungs], [0.1, 0.125, 0.15, 0.175, 0.2])
         self.assertEqual([(rung.low_g, rung.high_g) for rung in found.rungs][:2], [(D(20), D(0)), (D(15), D(5))])
         firmness = [rung.firmness for rung in found.rungs]
         self.assertEqual(firmness, sorted(firmness))
         self.assertAlmostEqual(firmness[-1], predict(found.high.composition).firmness_at(21), delta=0.01)
         for stock, cups in ((found.low, [r.low_g for r in found.rungs]), (found.high, [r.high_g for r in found.rungs])):
-            self.assertEqual(sum(stock.lines.values()), sum(cups))
+            self.assertEqual(sum(stock.lines.values()), sum(cups) + D("2.5"))  # what stays in each jug
+        for n, at in ((0, 0), (12, 2), (24, 4)):
+            share, expected = found.line[n]
+            self.assertAlmostEqual(share, 0.1 + 0.1 * n / 24)
+            self.assertAlmostEqual(expected, firmness[at], delta=0.1)
         self.assertEqual([rung.composition.total for rung in found.rungs], [1] * 5)
 
     def test_ladders_that_make_no_sense(self) -> None:

@@ -29,9 +29,10 @@ def by_suit(kind: Kind, containers: Mapping[str, Container]) -> list[Container]:
     """All containers, those that suit the kind first, then the maker's own, then others."""
     suits = kind.suits
 
-    def place(container: Container) -> int:
+    def place(container: Container) -> tuple[int, bool]:
         matches = [n for n, family in enumerate(suits) if family in container.suits]
-        return matches[0] if matches else len(suits) + (not container.is_own)
+        # Where a mould suits at all, it is a bar, and bars are moulded.
+        return matches[0] if matches else len(suits) + (not container.is_own), container.kind != "mould"
 
     return sorted((c for c in containers.values() if c.kind != "vessel"), key=place)
 

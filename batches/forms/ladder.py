@@ -8,12 +8,16 @@ from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.design.ladder import MOST, Ladder, Rung, ladder
 from balmcore.errors import Problem
-from balmcore.tables import Ingredient, Role, Tables
+from balmcore.tables import Ingredient, Kind, Role, Tables
+from balmcore.wording import in_sentence
 from formulas.models import Version
 from workshop.models import Preferences
+from workshop.pictures.graph import HALF, Graph, graph
 from workshop.web import Fields, Reading
 
 USUAL_CUP_G = 20
+USUAL_LOSS_G, MOST_LOSS_G = 3, 500
+BELOW, ABOVE = 12.0, 6.0  # points of firmness drawn beyond the line and the kind's window
 USUAL_STEP = Decimal("0.05")  # to either side of the present share
 
 
@@ -26,9 +30,11 @@ class LadderForm:
     high: str
     count: str
     cup: str
+    loss: str
     lines: tuple[Ingredient, ...]
     problems: Mapping[str, str] = field(default_factory=dict)
     ladder: Ladder | None = None
+    picture: Graph | None = None
 
     @property
     def rows(self) -> list[tuple[Rung, str]]:
@@ -56,6 +62,7 @@ def read(data: Fields, version: Version, tables: Tables, prefs: Preferences) -> 
     high = data.text("high", 40) if chosen else percent_text(min(share + USUAL_STEP, Decimal(1)))
     count = data.text("count", 40) or "5"
     cup = data.text("cup", 40) or prefs.show.mass_text(USUAL_CUP_G)
+    loss = data.text("loss", 40) or prefs.show.mass_text(USUAL_LOSS_G)
     reading = Reading()
     problems = reading.problems
     between = (
@@ -64,10 +71,39 @@ def read(data: Fields, version: Version, tables: Tables, prefs: Preferences) -> 
     )
     rungs = reading.value("count", lambda: units.count(count, MOST), MOST)
     grams = reading.value("cup", lambda: units.mass_g(cup, prefs.mass_unit, prefs.kitchen), Decimal(USUAL_CUP_G))
+    stays = reading.amount(
+        "loss", lambda: units.mass_g(loss, prefs.mass_unit, prefs.kitchen), 0, MOST_LOSS_G, units.mass_words
+    )
     made = None
     if not problems:
         try:
-            made = ladder(composition, key, between, rungs, grams, prefs.resolution_g, kind.overrun)
+            made = ladder(composition, key, between, rungs, grams, prefs.resolution_g, kind.overrun, stays)
         except Problem as problem:
-            problems[problem.where if problem.where in ("low", "count", "cup") else "whole"] = problem.sentence
-    return LadderForm(key, low, high, count, cup, lines, problems, made)
+            problems[problem.where if problem.where in ("low", "count", "cup", "loss") else "whole"] = problem.sentence
+    picture = _picture(made, kind) if made else None
+    return LadderForm(key, low, high, count, cup, loss, lines, problems, made, picture)
+
+
+def _picture(made: Ladder, kind: Kind) -> Graph:
+    """The cups along the axis of the ingredient, under the line of the firmness to expect."""
+    name = next(item.name for item in made.low.composition.ingredients if item.key == made.key)
+    firmnesses = [firmness for _, firmness in made.line]
+    low = max(0.0, min(*firmnesses, kind.firm_low) - BELOW)
+    high = max(*firmnesses, kind.firm_high) + ABOVE
+    levels = [
+        (kind.firm_low, f"{in_sentence(kind.name)} from {kind.firm_low:g}"),
+        (kind.firm_high, f"{in_sentence(kind.name)} to {kind.firm_high:g}"),
+    ]
+    ends = made.line[0][0], made.line[-1][0]
+    margin = (ends[1] - ends[0]) * 0.06
+    return graph(
+        [made.line],
+        (ends[0] - margin, ends[1] + margin),
+        (low, high),
+        [(float(rung.share), f"{percent_text(rung.share, 1)} %") for rung in made.rungs],
+        [(float(at), str(at)) for at in range(0, 120, 10) if low <= at <= high],
+        f"Firmness to expect at 21 degrees by the share of {in_sentence(name)}.",
+        levels=levels,
+        size=HALF,
+        cups=[(float(rung.share), rung.firmness, str(rung.number)) for rung in made.rungs],
+    )

@@ -48,13 +48,15 @@ class Weight:
 
 @dataclass(frozen=True)
 class PieceSummary:
-    """What one piece holds, beside what its fluid ounces might make one believe."""
+    """What one piece holds, beside what its fluid ounces might make one believe; ``each`` is what it
+    costs, at least, where the price is not whole."""
 
     name: str
     piece: Piece
     capacity_ml: float
     missing: Decimal | None
     each: Decimal | None
+    is_whole: bool
 
 
 @dataclass(frozen=True)
@@ -278,7 +280,7 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     lots = [(lot, names[key]) for key, own in supply.lots.items() for lot in own]
     vessels = {key: vessel.name for key, vessel in plan.vessels.items()}
     cost = estimates.cost_of(scaled.lines, scaled.pieces, vessels, known, about.tables, about.prefs)
-    each = {piece.key: piece.total for piece in cost.bill.pieces} if cost.is_known else {}
+    costs = {piece.key: piece for piece in cost.bill.pieces} if cost.is_known else {}
     return replace(
         form,
         supply=supply,
@@ -287,7 +289,12 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
         weights=_weights(about.composition, scaled, supply, plan.resolution_g),
         held=tuple(
             PieceSummary(
-                plan.vessels[p.key].name, p, plan.vessels[p.key].capacity_ml, supply.missing.get(p.key), each.get(p.key)
+                plan.vessels[p.key].name,
+                p,
+                plan.vessels[p.key].capacity_ml,
+                supply.missing.get(p.key),
+                costs[p.key].total if p.key in costs else None,
+                p.key in costs and costs[p.key].is_whole,
             )
             for p in scaled.pieces
         ),

@@ -37,6 +37,16 @@ class Band:
 
 
 @dataclass(frozen=True)
+class Cup:
+    """A cup that stands on the ground at ``x``, under its point of the line at height ``y``."""
+
+    x: float
+    y: float
+    name: str
+    value: str
+
+
+@dataclass(frozen=True)
 class Graph:
     """What the graph template draws."""
 
@@ -48,6 +58,7 @@ class Graph:
     title: str
     width: float
     height: float
+    cups: tuple[Cup, ...] = ()
     left: float = LEFT
     top: float = TOP
     band_height: float = BAND_HEIGHT
@@ -73,9 +84,10 @@ def graph(
     bands: Sequence[tuple[float, float, str, str]] = (),
     levels: Sequence[tuple[float, str]] = (),
     size: Point = WIDE,
+    cups: Sequence[tuple[float, float, str]] = (),
 ) -> Graph:
     """A graph of points in their own measures. ``bands`` are (from, to, look, name) along x,
-    ``levels`` heights with a word."""
+    ``levels`` heights with a word; ``cups`` (x, y, name) stand on the ground under their points."""
     (width, height), ground = size, BAND_HEIGHT if bands else 0.0
     left, right, floor = x_range[0], x_range[1] if x_range[1] > x_range[0] else x_range[0] + 1, y_range[0]
 
@@ -98,4 +110,5 @@ def graph(
         title=title,
         width=width,
         height=height,
+        cups=tuple(Cup(round(x_of(x), 1), round(y_of(y), 1), name, f"{y:.0f}") for x, y, name in cups),
     )
