@@ -11,7 +11,6 @@ TESTS := $(BIN)/python -W error::RuntimeWarning manage.py test --settings calmti
 # The demo workshop, fresh each time, at http://127.0.0.1:8040/ (or the next free port).
 demo: $(VENV)/.ready
 	rm -rf "$(DEMO)"
-	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py migrate --verbosity 0
 	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py load_demo
 	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py serve --port $(PORT)
 

@@ -1,16 +1,38 @@
-"""The folder that holds everything the maker owns: the database, the secret key, gathered styles."""
+"""The folder that holds everything the maker owns: the database, the secret key, gathered styles.
+
+Only its owner may read it. What stands in the way of using it is said in one sentence, and nothing is
+written over: an :class:`Unusable` names the file and what to do.
+"""
 
 import os
 import secrets
+import sqlite3
+import stat
+from collections.abc import Iterator
+from contextlib import closing, contextmanager, suppress
+from datetime import datetime
 from pathlib import Path
 
-KEY_FILE = "secret-key"
+KEY_FILE, DATABASE_FILE, COPIES = "secret-key", "workshop.sqlite3", "before-*.sqlite3"
+COPIES_KEPT = 5
+OWNER_ONLY = 0o077
+
+
+class Unusable(Exception):
+    """The folder or its database cannot be used as it is. The text is a sentence for the maker."""
 
 
 def prepare(folder: Path) -> None:
-    """Make the folder, for its owner only, and its secret key where there is none."""
-    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-    secret_key(folder)
+    """Make the folder, for its owner only, and its secret key where there is none. Files made from now
+    on are their owner's alone. Raises :class:`Unusable`."""
+    os.umask(OWNER_ONLY)
+    with _explained(folder):
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        for file in (folder, *(folder / name for name in (KEY_FILE, DATABASE_FILE) if (folder / name).exists())):
+            _for_owner_only(file)
+        secret_key(folder)
+    if not os.access(folder, os.W_OK | os.X_OK):
+        raise Unusable(f"Nothing can be written into {folder}: change its permissions, or choose another folder.")
 
 
 def secret_key(folder: Path) -> str:
@@ -23,3 +45,74 @@ def secret_key(folder: Path) -> str:
         new.write(key := secrets.token_urlsafe(50))
     fresh.replace(file)
     return key
+
+
+def _for_owner_only(file: Path) -> None:
+    """Take every right from others; a file of somebody else's keeps the rights it has."""
+    mode = stat.S_IMODE(file.stat().st_mode)
+    if mode & OWNER_ONLY:
+        with suppress(PermissionError):
+            file.chmod(mode & ~OWNER_ONLY)
+
+
+@contextmanager
+def _explained(folder: Path) -> Iterator[None]:
+    """Turns what the system refuses into a sentence."""
+    try:
+        yield
+    except OSError as refusal:
+        raise Unusable(
+            f"The folder {folder} cannot be used ({os.strerror(refusal.errno or 0).lower()}): make room, change its "
+            "permissions, or choose another with CALM_TIN_DATA."
+        ) from None
+
+
+def inspect(folder: Path) -> bool:
+    """Look at the database before anything touches it; returns whether there is one already.
+
+    Raises :class:`Unusable` for one that is damaged, locked, or empty although the workshop is not new.
+    """
+    file = folder / DATABASE_FILE
+    if not file.exists():
+        return False
+    if not file.stat().st_size:
+        if any(folder.glob(COPIES)):
+            raise Unusable(f"{file} is empty, though this workshop is not new. {_copy_words(folder)}")
+        return False
+    try:
+        with closing(sqlite3.connect(file, timeout=5)) as database:
+            found = database.execute("PRAGMA quick_check(1)").fetchone()
+    except sqlite3.OperationalError as refusal:
+        raise Unusable(f"{file} cannot be opened ({refusal}): close what else uses it, and start again.") from None
+    except sqlite3.DatabaseError:
+        found = None
+    if found != ("ok",):
+        raise Unusable(f"{file} is damaged and was left as it is. {_copy_words(folder)}")
+    return True
+
+
+def _copy_words(folder: Path) -> str:
+    copies = sorted(folder.glob(COPIES))
+    if not copies:
+        return "No copy of it lies beside it: put back one of your own, or move it away to begin anew."
+    return f"The newest copy beside it is {copies[-1].name}: move the file away and put that in its place."
+
+
+def copy_database(folder: Path) -> Path:
+    """A copy beside the database, whole even while it is written to; the last few are kept.
+
+    Raises :class:`Unusable` when there is no room for it.
+    """
+    copy = folder / f"before-{datetime.now().astimezone():%Y-%m-%d-%H%M%S}.sqlite3"
+    try:
+        with (
+            closing(sqlite3.connect(folder / DATABASE_FILE)) as source,
+            closing(sqlite3.connect(copy)) as target,
+        ):
+            source.backup(target)
+    except sqlite3.Error as refusal:
+        copy.unlink(missing_ok=True)
+        raise Unusable(f"No copy could be made before the update ({refusal}): make room, and start again.") from None
+    for old in sorted(folder.glob(COPIES))[:-COPIES_KEPT]:
+        old.unlink()
+    return copy

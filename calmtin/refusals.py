@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from django.db import IntegrityError, OperationalError
+from django.db import DatabaseError, IntegrityError
 from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed
 from django.middleware.csrf import get_token
 from django.shortcuts import render
@@ -13,16 +13,31 @@ from workshop.web import Request
 
 METHODS = ("GET", "HEAD", "POST")
 RACED = "Another tab, or another pair of hands, was there first: look at it again, and do what is still to be done."
-BUSY = "The workshop's file is locked or full: look at the disk, and do it again."
+# What SQLite says, and what a maker can do about it; what is not among these is a fault of ours.
+TROUBLES = {
+    "locked": "Another program holds the workshop's file: wait a moment, and do it again.",
+    "full": "The disk is full: make room, and do it again.",
+    "readonly": "The workshop's file may not be written to: look at its folder's permissions.",
+    "unable to open": "The workshop's file cannot be opened: look at its folder.",
+    "malformed": "The workshop's file is damaged: stop here, and put back the newest copy that lies beside it.",
+    "disk i/o": "The disk does not answer: look at it, and do it again.",
+}
 
 
 def refuse(request: HttpRequest, sentence: str, status: int) -> HttpResponse:
     """A sentence as a page; for htmx as a notice in its own place, so that the page that asked stays
     as it was typed."""
     if not request.headers.get("HX-Request"):
-        return render(request, "refusal.html", {"sentence": sentence}, status=status)
+        context = {"sentence": sentence, "fields": _typed(request) if request.method == "POST" else []}
+        return render(request, "refusal.html", context, status=status)
     response = render(request, "_refusal.html", {"sentence": sentence}, status=status)
     return retarget(reswap(response, "innerHTML"), "#refused")
+
+
+def _typed(request: HttpRequest) -> list[tuple[str, str]]:
+    """The fields of a post, so that nothing typed is lost with the page that held it."""
+    post = request.POST
+    return [(name, value) for name in post for value in post.getlist(name) if name != "csrfmiddlewaretoken"]
 
 
 class FragmentMiddleware:
@@ -55,10 +70,7 @@ def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
     if request.headers.get("HX-Request"):
         return trigger_client_event(refuse(request, sentence, 403), "fresh-token", {"token": get_token(request)})
     ours = request.headers.get("Origin") == f"{request.scheme}://{request.get_host()}"
-    fields = [
-        (name, value) for name in request.POST for value in request.POST.getlist(name) if name != "csrfmiddlewaretoken"
-    ]
-    return render(request, "stale.html", {"fields": fields, "ours": ours}, status=403)
+    return render(request, "stale.html", {"fields": _typed(request), "ours": ours}, status=403)
 
 
 class RefusalMiddleware:
@@ -78,4 +90,8 @@ class RefusalMiddleware:
             return refuse(request, exception.sentence, 400)
         if isinstance(exception, IntegrityError):
             return refuse(request, RACED, 409)
-        return refuse(request, BUSY, 503) if isinstance(exception, OperationalError) else None
+        if isinstance(exception, DatabaseError):
+            told = str(exception).lower()
+            sentence = next((sentence for word, sentence in TROUBLES.items() if word in told), "")
+            return refuse(request, sentence, 503) if sentence else None
+        return None

@@ -12,5 +12,6 @@ urlpatterns = [
     path("pantry/", include("pantry.urls")),
     path("settings/", include("workshop.urls")),
 ]
+handler400 = "calmtin.views.too_much"
 handler404 = "calmtin.views.not_here"
 handler500 = "calmtin.views.went_wrong"

@@ -5,6 +5,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
 from calmtin.queries import under_way
+from calmtin.refusals import refuse
 from workshop.web import Request
 
 
@@ -15,8 +16,14 @@ def home(request: Request) -> HttpResponse:
 
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:
-    """404: say where to go."""
-    return render(request, "refusal.html", {"sentence": "There is nothing at this address."}, status=404)
+    """404: say where to go, and show again what was typed."""
+    return refuse(request, "There is nothing at this address. What it was about is no longer there, or never was.", 404)
+
+
+def too_much(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """400: a form of more fields or letters than any of ours has, or an address that is none."""
+    sentence = "That was more than any form here holds, or not readable as a form."
+    return HttpResponse(f"<!doctype html><title>Calm Tin</title><p>{sentence} Go back, and write less.</p>", status=400)
 
 
 def went_wrong(request: HttpRequest) -> HttpResponse:

@@ -55,7 +55,7 @@ class PourForm(forms.ModelForm):
     def __init__(self, *arguments: Any, batch: Batch, prefs: Preferences, **options: Any) -> None:
         super().__init__(*arguments, **options)
         show, pour = prefs.show, self.instance
-        self.batch = batch
+        self.batch, self.prefs = batch, prefs
         self.measured: Measured | None = None
         self.fields["room_c"] = temp_field(show, label="Room", required=False, initial=pour.room_c)
         self.fields["rest_g"] = mass_field(prefs, label="Stayed in the jug", required=False, initial=pour.rest_g)
@@ -83,6 +83,18 @@ class PourForm(forms.ModelForm):
     def piece_fields(self) -> list[forms.BoundField]:
         """The fields for the weight of each piece."""
         return [self[f"piece_{n}"] for n in range(len(self.piece_names))]
+
+    def beside(self, stored: Pour) -> list[tuple[str, str]]:
+        """What another tab wrote where it differs from what is typed here: label and text."""
+        theirs = PourForm(instance=stored, batch=self.batch, prefs=self.prefs)
+        found = []
+        for field in theirs:
+            typed = self.data.get(field.html_name, "")
+            text = str(field.field.prepare_value(field.initial) if field.initial not in (None, "") else "")
+            if field.name != "rest_kept" and text != typed:
+                choices = dict(getattr(field.field, "choices", ()))
+                found.append((str(field.label), str(choices.get(field.initial, text)) or "nothing"))
+        return found
 
     def clean_poured_on(self) -> Any:
         """Not in the future."""

@@ -48,9 +48,11 @@ def made_from(request: Request, pk: int) -> HttpResponse:
 def record(request: Request, batch_pk: int) -> HttpResponse:
     """Record the pour of a batch; a batch is poured once."""
     batch = get_object_or_404(Batch.objects.for_page(), pk=batch_pk)
-    if batch.is_poured:
+    if batch.is_poured and request.method != "POST":
         return redirect(next(iter(pour_address.ask(batch))))
-    return _page(request, batch, None)
+    # Recorded in another tab meanwhile: what was typed here is shown beside what stands.
+    stored = queries.for_page(Pour.objects.filter(batch=batch)).first() if batch.is_poured else None
+    return _page(request, batch, stored)
 
 
 def pour(request: Request, pk: int) -> HttpResponse:
@@ -67,6 +69,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
         prefs=request.prefs,
     )
     status = 200
+    beside: list[tuple[str, str]] = []
     if request.method == "POST":
         status = 400
         if form.is_valid():
@@ -86,6 +89,8 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
             except services.StalePour as refusal:
                 form.add_error(None, refusal.sentence)
                 status = 409
+                stored = queries.for_page(Pour.objects.filter(batch=batch)).first()
+                beside = form.beside(stored) if stored else []
             else:
                 messages.success(request, "The pour is written down.")
                 return redirect("pours:pour", saved.pk)
@@ -94,6 +99,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
         "batch": batch,
         "warned": batches.safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
+        "beside": beside,
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "account": batches.queries.account(batch, request.tables, request.prefs),

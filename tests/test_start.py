@@ -2,18 +2,23 @@
 
 import os
 import socket
+import sqlite3
 import stat
 import subprocess
 import sys
 import tempfile
 import threading
 import urllib.request
+from contextlib import closing
 from pathlib import Path
 
 from django.conf import settings
-from django.test import SimpleTestCase
+from django.core.management import CommandError, call_command
+from django.db import connection
+from django.test import SimpleTestCase, TestCase
 
-from calmtin.data_folder import prepare, secret_key
+from calmtin.data_folder import Unusable, copy_database, inspect, prepare, secret_key
+from calmtin.startup import bring_up_to_date
 
 
 class DataFolderTests(SimpleTestCase):
@@ -33,6 +38,53 @@ class DataFolderTests(SimpleTestCase):
             (folder / "secret-key").write_text("")
             self.assertNotIn(secret_key(folder), ("", key))
             self.assertEqual([file.name for file in folder.iterdir()], ["secret-key"])
+
+    def test_a_database_that_cannot_be_used_is_left_as_it_is_and_said_in_a_sentence(self) -> None:
+        """New, whole, damaged, empty although not new; the copies made before updates are named, five are kept."""
+        with tempfile.TemporaryDirectory() as parent:
+            folder = Path(parent)
+            file = folder / "workshop.sqlite3"
+            self.assertFalse(inspect(folder))
+            with closing(sqlite3.connect(file)) as made, made:
+                made.execute("CREATE TABLE tin (name TEXT)")
+                made.executemany("INSERT INTO tin VALUES (?)", [("net loft",)] * 4000)
+            self.assertTrue(inspect(folder))
+            with closing(sqlite3.connect(copy_database(folder))) as copy:
+                self.assertEqual(copy.execute("SELECT count(*) FROM tin").fetchone(), (4000,))
+            for n in range(7):
+                (folder / f"before-2020-01-0{n + 1}-000000.sqlite3").touch()
+            copy_database(folder)
+            self.assertEqual(len(list(folder.glob("before-*"))), 5)
+            whole = file.read_bytes()
+            file.write_bytes(whole[:8192] + bytes(4096) + whole[12288:])
+            with self.assertRaisesRegex(
+                Unusable, "is damaged and was left as it is. The newest copy beside it is before-"
+            ):
+                inspect(folder)
+            file.write_text("not a database, however long it is made to be")
+            with self.assertRaisesRegex(Unusable, "is damaged"):
+                inspect(folder)
+            file.write_bytes(b"")
+            with self.assertRaisesRegex(Unusable, "is empty, though this workshop is not new"):
+                inspect(folder)
+            (folder / "file").touch()
+            with self.assertRaisesRegex(Unusable, "cannot be used"):
+                prepare(folder / "file" / "below")
+
+
+class NewerTests(TestCase):
+    def test_a_database_of_a_newer_calm_tin_is_refused_and_unchanged(self) -> None:
+        """It knows a migration that we do not: its name is said."""
+        with tempfile.TemporaryDirectory() as folder, connection.cursor() as cursor:
+            cursor.execute("INSERT INTO django_migrations (app, name, applied) VALUES ('pours', '0099_moons', 'now')")
+            with self.assertRaisesRegex(Unusable, "was written by a newer Calm Tin, which knows pours 0099_moons"):
+                bring_up_to_date(Path(folder))
+
+    def test_a_port_that_is_none_is_said(self) -> None:
+        """70000 and 0 are no ports."""
+        for port in (0, 70000):
+            with self.assertRaisesMessage(CommandError, f"from 1 to 65535, and {port} is none"):
+                call_command("serve", port=port)
 
 
 class ServeTests(SimpleTestCase):

@@ -91,6 +91,18 @@ class PourTests(NetLoftTestCase):
         self.post(path, 302, response)
         self.assertEqual(Pour.objects.get(verdict="").notes, "Second.")
 
+    def test_a_pour_recorded_in_two_tabs_is_shown_beside_the_first(self) -> None:
+        """The second tab's words are not dropped: the first pour's stand beside them, and either may stand."""
+        path = f"/pours/of/{self.batch.pk}"
+        opened = self.client.get(path)
+        self.post(path, 302, opened, notes="Poured by the window.", room_c="17 °C")
+        second = self.post(path, 409, opened, notes="Poured at the stove.")
+        self.assertEqual(form_data(second, "pour")["notes"], ["Poured at the stove."])
+        for said in ("The other tab wrote:", "Notes: Poured by the window.", "Room: 17 °C"):
+            self.assertContains(second, said, status_code=409)
+        self.post(path, 302, second)
+        self.assertEqual(self.batch.pour.notes, "Poured at the stove.")
+
 
 class LogTests(NetLoftTestCase):
     def names(self, **query: object) -> list[str]:

@@ -2,9 +2,12 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 
+from calmtin.data_folder import Unusable
+from calmtin.startup import bring_up_to_date
 from demo.loader import load
 from formulas.models import Formula
 
@@ -14,9 +17,13 @@ class Command(BaseCommand):
 
     help = __doc__
 
-    @transaction.atomic
     def handle(self, *arguments: Any, **options: Any) -> None:
         """Load, or say why not."""
-        if Formula.objects.exists():
-            raise CommandError("This workshop has formulas already; the demo goes into an empty one only.")
-        self.stdout.write(f"The net loft is open: {load()} formulas.")
+        try:
+            bring_up_to_date(settings.DATA_DIR)
+        except Unusable as problem:
+            raise CommandError(str(problem)) from None
+        with transaction.atomic():
+            if Formula.objects.exists():
+                raise CommandError("This workshop has formulas already; the demo goes into an empty one only.")
+            self.stdout.write(f"The net loft is open: {load()} formulas.")

@@ -1,0 +1,72 @@
+"""Serve Calm Tin to this computer: migrate, gather styles, answer on 127.0.0.1."""
+
+import errno
+import socket
+from typing import Any
+
+from django.conf import settings
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.core.wsgi import get_wsgi_application
+from waitress.server import create_server
+
+from calmtin.data_folder import Unusable
+from calmtin.startup import bring_up_to_date
+
+HOST = "127.0.0.1"
+PORTS_TRIED, LAST_PORT = 20, 65535
+LIMITS = {
+    "threads": 8,
+    "connection_limit": 1000,  # a hundred idle connections must not starve the rest
+    "channel_timeout": 20,  # seconds without a word
+    "cleanup_interval": 5,
+    "max_request_body_size": 16 * 1024**2,
+    "max_request_header_size": 64 * 1024,
+    "asyncore_use_poll": True,
+    "ident": None,
+}
+
+
+class Command(BaseCommand):
+    """``serve`` prints the address and runs until Ctrl+C."""
+
+    help = __doc__
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """The port to begin at."""
+        parser.add_argument("--port", type=int, default=8040, help="First port to try (8040).")
+
+    def handle(self, *arguments: Any, port: int, **options: Any) -> None:
+        """Bring the data folder up to date, then serve."""
+        if not 1 <= port <= LAST_PORT:
+            raise CommandError(f"A port is a number from 1 to {LAST_PORT}, and {port} is none: leave it out for 8040.")
+        try:
+            copy = bring_up_to_date(settings.DATA_DIR)
+        except Unusable as problem:
+            raise CommandError(str(problem)) from None
+        if copy:
+            self.stdout.write(f"A copy from before this update lies in {copy}.")
+        call_command("collectstatic", interactive=False, verbosity=0)
+        # Only now, as the styles are listed once, when the application is built.
+        application = get_wsgi_application()
+        last = min(port + PORTS_TRIED, LAST_PORT + 1)
+        free = next((number for number in range(port, last) if _is_free(number)), None)
+        if free is None:
+            raise CommandError(f"The ports from {port} to {last - 1} are all taken or forbidden: choose another one.")
+        server = create_server(application, host=HOST, port=free, **LIMITS)
+        self.stdout.write(f"Calm Tin is open at http://{HOST}:{free}/ (Ctrl+C closes it)")
+        self.stdout.flush()
+        try:
+            server.run()
+        finally:
+            server.close()
+
+
+def _is_free(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError as refusal:
+            return refusal.errno not in (errno.EADDRINUSE, errno.EACCES)
+    return True

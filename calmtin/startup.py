@@ -1,0 +1,36 @@
+"""Bringing a data folder up to date before it is used: looked at, copied, migrated."""
+
+from pathlib import Path
+
+from django.core.management import call_command
+from django.db import DatabaseError, connection
+from django.db.migrations.executor import MigrationExecutor
+
+from calmtin.data_folder import DATABASE_FILE, Unusable, copy_database, inspect
+
+
+def bring_up_to_date(folder: Path) -> Path | None:
+    """Migrate the database of a folder; returns the copy that was made before, None where none was due.
+
+    Raises :class:`~calmtin.data_folder.Unusable` for a database that is damaged, locked, or written by
+    a newer Calm Tin, and when the disk is full; the database is left as it was.
+    """
+    exists = inspect(folder)
+    try:
+        executor = MigrationExecutor(connection)
+        unknown = sorted(set(executor.loader.applied_migrations) - set(executor.loader.graph.nodes))
+        if unknown:
+            told = ", ".join(f"{app} {name}" for app, name in unknown[:3])
+            raise Unusable(
+                f"{folder / DATABASE_FILE} was written by a newer Calm Tin, which knows {told}. Start that one, or "
+                "choose another folder; nothing was changed."
+            )
+        due = executor.migration_plan(executor.loader.graph.leaf_nodes())
+        copy = copy_database(folder) if exists and due else None
+        call_command("migrate", verbosity=0)
+    except DatabaseError as refusal:
+        raise Unusable(
+            f"{folder / DATABASE_FILE} could not be brought up to date ({refusal}): make room on the disk and close "
+            "what else uses it, then start again."
+        ) from None
+    return copy
