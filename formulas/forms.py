@@ -1,19 +1,23 @@
 """The forms of the formulas app; the studio reads its own form in :mod:`formulas.studio`."""
 
+from typing import Any
+
 from django import forms
 
-from balmcore.tables import shipped
+from balmcore.tables import Tables
 from formulas.models import Formula
 
 
 class BeginForm(forms.ModelForm):
     """Name and kind of a new formula."""
 
-    kind = forms.ChoiceField(
-        choices=lambda: [(key, key) for key in (*shipped().kinds, *shipped().starters)],
-        widget=forms.RadioSelect,
-        error_messages={"required": "Choose what it is to be."},
-    )
+    def __init__(self, *arguments: Any, tables: Tables, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["kind"] = forms.ChoiceField(
+            choices=[(key, key) for key in (*tables.kinds, *tables.starters)],
+            widget=forms.RadioSelect,
+            error_messages={"required": "Choose what it is to be."},
+        )
 
     class Meta:
         model = Formula

@@ -1,5 +1,6 @@
 """Formulas and their versions. A version never changes; a save makes the next one."""
 
+from dataclasses import replace
 from decimal import Decimal
 
 from django.db import models
@@ -32,7 +33,8 @@ class VersionQuerySet(models.QuerySet["Version"]):
 
 
 class Formula(models.Model):
-    """What the maker calls one thing, through all its versions."""
+    """What the maker calls one thing, through all its versions; with a window of its own, where its
+    maker wants it firmer or softer than its kind is."""
 
     name = models.CharField(max_length=120)
     kind_key = models.CharField(max_length=40)
@@ -40,10 +42,21 @@ class Formula(models.Model):
         max_length=20, choices={key: name for key, (name, _) in AUDIENCES.items()}, default="adult"
     )
     area = models.CharField(max_length=20, choices=AREAS, default="body")
+    firm_low = models.FloatField(null=True, blank=True)
+    firm_high = models.FloatField(null=True, blank=True)
+    hold_firmness = models.FloatField(null=True, blank=True)
+    hold_temp_c = models.FloatField(null=True, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ("-pk",)
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(firm_low__isnull=True, firm_high__isnull=True)
+                | Q(firm_low__gte=0, firm_high__gt=models.F("firm_low"), firm_high__lte=130),
+                name="formula_window_from_low_to_high",
+            )
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -53,8 +66,22 @@ class Formula(models.Model):
         return reverse("formulas:studio", args=[self.pk])
 
     def to_kind(self, tables: Tables) -> Kind:
-        """The kind with its window."""
-        return tables.kind(self.kind_key)
+        """The kind with its window: the formula's own, where it has one."""
+        kind = tables.kind(self.kind_key)
+        if self.firm_low is None or self.firm_high is None:
+            return kind
+        return replace(
+            kind,
+            firm_low=self.firm_low,
+            firm_high=self.firm_high,
+            hold_firmness=self.hold_firmness,
+            hold_temp_c=self.hold_temp_c,
+        )
+
+    @property
+    def has_own_window(self) -> bool:
+        """True when it is held against a window of its own."""
+        return self.firm_low is not None
 
 
 class Version(models.Model):

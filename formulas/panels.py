@@ -1,7 +1,8 @@
-"""What the pantry's pages show of formulas."""
+"""What pages of the apps below show of formulas."""
 
-from formulas.models import Line, Version
+from formulas.models import Formula, Line, Version
 from pantry.points import Use, needs_ingredient, uses_of_ingredient
+from workshop.kinds import needs_kind
 
 
 @uses_of_ingredient.register
@@ -12,6 +13,12 @@ def versions_with(key: str) -> list[Use]:
         Use(f"{version.formula.name}, version {version.number}", version.formula.get_absolute_url())
         for version in found.order_by("formula__name")
     ]
+
+
+@needs_kind.register
+def formulas_of(key: str) -> bool:
+    """True when any formula is of the kind."""
+    return Formula.objects.filter(kind_key=key).exists()
 
 
 @needs_ingredient.register

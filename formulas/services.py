@@ -12,6 +12,7 @@ from balmcore.recipes.reading import composition as read_composition
 from balmcore.tables import Kind, Starter, Tables
 from balmcore.wording import in_sentence
 from formulas.models import Formula, Line, Version
+from workshop.kinds import WINDOW, require_window
 
 MOST_NOTE = 500
 
@@ -99,6 +100,15 @@ def save_version(
     return _store(formula, formula.to_kind(tables), used, source, note, held=held)
 
 
+def set_window(formula: Formula, window: tuple[float, float, float | None, float | None] | None) -> None:
+    """Give a formula a window of its own (low, high, hold and its temperature), or with None its kind's
+    again. Raises :class:`Problem` for one that is none."""
+    if window is not None:
+        require_window(*window)
+    formula.firm_low, formula.firm_high, formula.hold_firmness, formula.hold_temp_c = window or (None,) * 4
+    formula.save(update_fields=WINDOW)
+
+
 @transaction.atomic
 def restore_version(formula: Formula, number: int, tables: Tables) -> Version:
     """An earlier version again, as the newest one."""
@@ -117,8 +127,9 @@ def branch_formula(version: Version, tables: Tables) -> Formula:
     limit = Formula._meta.get_field("name").max_length or len(name)
     note = f"Branched from {version}."
     twin = begin_formula(name[:limit], source.to_kind(tables), version.to_composition(tables), note)
-    twin.audience, twin.area = source.audience, source.area
-    twin.save(update_fields=("audience", "area"))
+    for field in ("audience", "area", *WINDOW):
+        setattr(twin, field, getattr(source, field))
+    twin.save(update_fields=("audience", "area", *WINDOW))
     return twin
 
 

@@ -6,14 +6,16 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.advice.wearers import AREAS, AUDIENCES
+from balmcore.composition import Composition, normalise
 from balmcore.errors import Problem
 from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
 from balmcore.wording import listed
 from formulas import comparison, queries, services
+from formulas import from_pantry as pantry_side
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
+from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
-from formulas.studio import tools
 from formulas.studio.answer import LONGEST_TRAIL, answer
 from workshop.models import Preferences
 from workshop.web import Fields, Request
@@ -29,7 +31,7 @@ def formula_list(request: Request) -> HttpResponse:
 
 def begin(request: Request) -> HttpResponse:
     """A new formula from a kind."""
-    form = BeginForm(request.POST or None)
+    form = BeginForm(request.POST or None, tables=request.tables)
     if request.method == "POST" and form.is_valid():
         formula = services.begin_from(form.cleaned_data["name"], form.cleaned_data["kind"], request.tables)
         return redirect("formulas:studio", formula.pk)
@@ -46,11 +48,27 @@ def begin(request: Request) -> HttpResponse:
     )
 
 
+def from_pantry(request: Request) -> HttpResponse:
+    """What the stock alone makes, kind by kind; one of them can be taken to the studio."""
+    fields = Fields(request.POST)
+    if request.method == "POST":
+        kind = request.tables.kind(fields.text("kind"))
+        composition = normalise(Composition.of(studio_state.unpack(fields.text("lines", 4000)), request.tables))
+        formula = services.begin_formula(
+            f"{kind.name} from the pantry", kind, composition, "From what was in stock that day."
+        )
+        return redirect("formulas:studio", formula.pk)
+    return render(
+        request, "formulas/from_pantry.html", {"found": pantry_side.from_pantry(request.tables, request.prefs)}
+    )
+
+
 def read_recipe(request: Request) -> HttpResponse:
     """A recipe as people write it: read it, settle its doubts, and take it to the studio."""
     prefs, fields = request.prefs, Fields(request.POST)
     text, kitchen = fields.text("text", LONGEST_TEXT), fields.text("kitchen") or prefs.kitchen
-    form = BeginForm(request.POST if "begin" in request.POST else None, initial={"kind": fields.text("kind")})
+    posted = request.POST if "begin" in request.POST else None
+    form = BeginForm(posted, tables=request.tables, initial={"kind": fields.text("kind")})
     found, said = None, ""
     if request.method == "POST":
         try:
@@ -131,6 +149,18 @@ def studio_update(request: Request, pk: int) -> HttpResponse:
     """One action in the studio; answers with the studio's own fragment."""
     formula = get_object_or_404(Formula, pk=pk)
     return _page(request, formula, studio_state.respond(Fields(request.POST), request.tables), "formulas/_studio.html")
+
+
+@require_POST
+def window(request: Request, pk: int) -> HttpResponse:
+    """The window that was asked for as the formula's own, or its kind's again; the studio stays as typed."""
+    formula, fields = get_object_or_404(Formula, pk=pk), Fields(request.POST)
+    state = studio_state.settled(fields, request.tables)
+    try:
+        services.set_window(formula, reach.asked_window(fields, request.prefs) if fields.text("own") else None)
+    except Problem as problem:
+        state = studio_state.with_error(state, problem.sentence)
+    return _page(request, formula, state, "formulas/_studio.html")
 
 
 @require_POST

@@ -1,12 +1,14 @@
-"""The core's tables with what this workshop added to them: its own ingredients and its rests."""
+"""The core's tables with what this workshop added to them: its own ingredients, its rests, and
+its kinds."""
 
 from functools import lru_cache
 
-from django.db.models import FloatField, Value
-from django.db.models.functions import Cast
+from django.db.models import FloatField, TextField, Value
+from django.db.models.functions import Cast, Concat
 
 from balmcore.tables import Tables, shipped
 from pantry.models import Leftover, LeftoverLine, OwnIngredient
+from workshop.models import OwnKind
 
 Rows = tuple[tuple[object, ...], ...]
 
@@ -20,7 +22,12 @@ def workshop_tables() -> Tables:
     rests = LeftoverLine.objects.order_by().values_list(
         "leftover_id", "leftover__name", Value(""), "ingredient_key", share, nothing, Value("")
     )
-    return _tables(tuple(own.union(rests, all=True)))
+    parts = (Cast("hold_firmness", TextField()), Value(";"), Cast("hold_temp_c", TextField()))
+    hold = Concat(*parts, output_field=TextField())
+    kinds = OwnKind.objects.order_by().values_list(
+        "pk", "name", Value("kind"), "like_key", "firm_low", "firm_high", hold
+    )
+    return _tables(tuple(own.union(rests, kinds, all=True)))
 
 
 @lru_cache(maxsize=4)
@@ -29,5 +36,6 @@ def _tables(rows: Rows) -> Tables:
     if not rows:
         return shipped()
     plain = shipped().and_own(row.to_ingredient() for row in OwnIngredient.objects.all())
+    plain = plain.and_kinds(row.to_kind() for row in OwnKind.objects.all())
     leftovers = Leftover.objects.prefetch_related("lines")
     return plain.and_own([row.to_ingredient(plain) for row in leftovers])

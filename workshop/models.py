@@ -1,10 +1,12 @@
 """How this workshop likes its measures, rooms and cautions: one row."""
 
+from dataclasses import replace
 from decimal import Decimal
 
 from django.db import models
 from django.utils import timezone
 
+from balmcore.tables import Kind, shipped
 from balmcore.units import Display
 from workshop.fields import MassField
 
@@ -66,6 +68,54 @@ class Preferences(models.Model):
     def show(self) -> Display:
         """How to show quantities to this maker."""
         return Display(self.mass_unit, self.temp_unit, float(self.resolution_g))
+
+
+class OwnKind(models.Model):
+    """A shipped kind with another window, or with a ``name`` a kind of the workshop's own like it."""
+
+    like_key = models.CharField(max_length=40)
+    name = models.CharField(max_length=60, blank=True)
+    firm_low = models.FloatField()
+    firm_high = models.FloatField()
+    hold_firmness = models.FloatField(null=True, blank=True)
+    hold_temp_c = models.FloatField(null=True, blank=True)
+
+    class Meta:
+        ordering = ("pk",)
+        constraints = [
+            models.UniqueConstraint(fields=("like_key",), condition=models.Q(name=""), name="one_window_of_a_kind"),
+            models.UniqueConstraint(fields=("name",), condition=~models.Q(name=""), name="one_kind_of_a_name"),
+            models.CheckConstraint(
+                condition=models.Q(firm_low__gte=0, firm_high__gt=models.F("firm_low"), firm_high__lte=130),
+                name="window_from_low_to_high",
+            ),
+            models.CheckConstraint(
+                condition=models.Q(hold_firmness__isnull=True, hold_temp_c__isnull=True)
+                | models.Q(hold_firmness__gt=0, hold_temp_c__isnull=False),
+                name="hold_of_both_or_neither",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name or self.like_key
+
+    @property
+    def key(self) -> str:
+        """Its key among all kinds."""
+        return f"own-kind-{self.pk}" if self.name else self.like_key
+
+    def to_kind(self) -> Kind:
+        """The kind it is like, with its own window and name."""
+        like = shipped().kind(self.like_key)
+        return replace(
+            like,
+            key=self.key,
+            name=self.name or like.name,
+            firm_low=self.firm_low,
+            firm_high=self.firm_high,
+            hold_firmness=self.hold_firmness,
+            hold_temp_c=self.hold_temp_c,
+        )
 
 
 class SentForm(models.Model):

@@ -236,6 +236,10 @@ class Tables:
             raise Problem(f"There is no kind “{key[:40]}”.", "kind")
         return found
 
+    def and_kinds(self, kinds: Iterable[Kind]) -> "Tables":
+        """These tables with a workshop's kinds, in the place of shipped ones of the same key."""
+        return replace(self, kinds={**self.kinds, **{kind.key: kind for kind in kinds}})
+
     def and_own(self, own: Iterable[Ingredient]) -> "Tables":
         """These tables with a workshop's own ingredients beside the others."""
         return replace(self, ingredients={**self.ingredients, **{item.key: item for item in own}})

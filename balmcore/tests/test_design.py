@@ -6,6 +6,7 @@ import numpy as np
 
 from balmcore.advice.safety import cautions
 from balmcore.composition import Composition
+from balmcore.design.from_stock import from_stock, using_up
 from balmcore.design.ladder import ladder
 from balmcore.design.substitution import CURVE_C, Substitution, stand_ins, substitute
 from balmcore.design.target import Target, per_gram, reformulate
@@ -289,3 +290,30 @@ class LadderTests(CoreTestCase):
         locked = Composition(tuple(line._replace(locked=line.key != "beeswax_yellow") for line in BALM.lines))
         with self.assert_refused("Nothing is free to follow"):
             ladder(locked, "beeswax_yellow", (D("0.1"), D("0.2")), 3, D(20), D("0.1"))
+
+
+class StockTests(CoreTestCase):
+    def test_the_largest_batch_from_what_is_there_and_nothing_else(self) -> None:
+        """Wax, shea and two oils make a salve: all oils at once where that makes half as much again; without
+        wax there is none."""
+        kind = shipped().kind("pot_salve")
+        start = [Composition.of({key: D(str(part)) / 100 for key, part in kind.start})]
+        stock = {"beeswax_yellow": D(200), "shea_butter": D(300), "sunflower_oil": D(60), "olive_oil": D(500)}
+        found = from_stock(kind, start, stock, shipped())
+        self.assertLessEqual({line.key for line in found.composition.lines if line.share}, set(stock))
+        self.assertTrue(kind.firm_low <= found.firmness <= kind.firm_high)
+        share = found.composition.share_of(found.most.key)
+        self.assertAlmostEqual(float(found.most.total_g * share), float(stock[found.most.key]))
+        self.assertGreater(found.most.total_g, 750)
+        self.assertIsNone(from_stock(kind, start, {"olive_oil": D(500)}, shipped()))
+        self.assertIsNone(from_stock(kind, start, {}, shipped()))
+
+    def test_a_lot_is_used_up_by_a_batch_of_that_size(self) -> None:
+        """60 g of hemp in 300 g are a fifth, locked; the other lines give way; a batch smaller than the lot does
+        not take it."""
+        hemp = shipped().ingredient("hemp_seed_oil")
+        found = using_up(BALM, hemp, D(60), D(300))
+        self.assertEqual((found.share_of("hemp_seed_oil"), found.total), (D("0.2"), 1))
+        self.assertEqual([line.key for line in found.lines if line.locked], ["hemp_seed_oil"])
+        with self.assert_refused("the batch has to be larger than the lot"):
+            using_up(BALM, hemp, D(60), D(50))

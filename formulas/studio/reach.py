@@ -2,20 +2,27 @@
 
 from dataclasses import dataclass, replace
 
+from django.db.models import F
+
 from balmcore import units
 from balmcore.advice.safety import most_scent
+from balmcore.composition import Composition
+from balmcore.design.from_stock import using_up
 from balmcore.design.target import Target, TargetResult, reformulate
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C
-from balmcore.tables import Kind
+from balmcore.tables import Kind, Role
 from balmcore.units import Display
 from formulas.studio import wishing
 from formulas.studio.offers import Offer, offered
 from formulas.studio.state import State
 from formulas.studio.wishing import WishForm
+from pantry.models import Lot
 from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.web import Fields, Reading
+
+MOST_LOTS, USUAL_BATCH_G = 60, 500
 
 
 @dataclass(frozen=True)
@@ -31,6 +38,9 @@ class ReachTool:
     cheaper: bool
     wish: WishForm
     problems: dict[str, str]
+    lots: tuple[tuple[str, str], ...] = ()
+    use_up: str = ""
+    use_batch: str = ""
     sentence: str = ""
     met: bool = False
     offers: tuple[Offer, ...] = ()
@@ -58,13 +68,34 @@ def reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> ReachTo
         cheaper=tool.cheaper,
     )
     try:
-        ended = reformulate(state.free(state.composition), target, state.tables, prefs.show)
+        start = _using_up(state, tool, prefs)
+        ended = reformulate(state.free(start), target, state.tables, prefs.show)
     except Problem as problem:
-        tool.problems["low"] = problem.sentence
+        tool.problems[problem.where if problem.where == "use_batch" else "low"] = problem.sentence
         return tool
     named = [(way.name, way.composition, way.warning) for way in ended.ways] or [("The nearest", ended.composition, "")]
     offers = tuple(offered(name, state.composition, after, chosen, known, prefs, said) for name, after, said in named)
     return replace(tool, sentence=_ended(ended, target, prefs.show), met=ended.success, offers=offers)
+
+
+def _using_up(state: State, tool: ReachTool, prefs: Preferences) -> Composition:
+    """The composition to begin from: with so much of a lot that a batch uses it up, where that is wished."""
+    lot = Lot.objects.filter(pk=tool.use_up).first() if tool.use_up else None
+    if lot is None:
+        return state.composition
+    try:
+        batch = units.mass_g(tool.use_batch, prefs.mass_unit, prefs.kitchen)
+    except Problem as problem:
+        raise Problem(problem.sentence, "use_batch") from None
+    return using_up(state.composition, state.tables.ingredient(lot.item_key), lot.left, batch)
+
+
+def _lots(state: State, show: Display) -> list[tuple[str, str]]:
+    """The lots of waxes, butters and oils that hold something, the first to expire first."""
+    names = {key: item.name for key, item in state.tables.ingredients.items() if item.role != Role.EXTRA}
+    lots = Lot.objects.filter(left__gt=0, is_container=False, state=Lot.State.GOOD, item_key__in=names)
+    ordered = lots.order_by(F("best_before").asc(nulls_last=True), "pk")[:MOST_LOTS]
+    return [(str(lot.pk), f"{names[lot.item_key]}, {lot}: {show.mass_text(lot.left)}") for lot in ordered]
 
 
 def _as_typed(data: Fields, chosen: Kind, state: State, show: Display) -> ReachTool:
@@ -78,7 +109,11 @@ def _as_typed(data: Fields, chosen: Kind, state: State, show: Display) -> ReachT
     else:
         low, high, hold, at = (data.text(f"reach_{name}", 40) for name in ("low", "high", "hold", "at"))
         typed = (low, high, hold, at)
-    return ReachTool(chosen.key, *typed, bool(data.text("reach_cheaper")), wish, problems)
+    lots = tuple(_lots(state, show))
+    wanted = data.text("use_up", 20)
+    use_up = wanted if wanted in dict(lots) else ""
+    batch = data.text("use_batch", 40) or show.mass_text(USUAL_BATCH_G)
+    return ReachTool(chosen.key, *typed, bool(data.text("reach_cheaper")), wish, problems, lots, use_up, batch)
 
 
 def _window(tool: ReachTool, prefs: Preferences) -> Target | None:
@@ -97,6 +132,19 @@ def _window(tool: ReachTool, prefs: Preferences) -> Target | None:
     if (hold is None) != (at is None):
         tool.problems.setdefault("at", "A hold needs both: a firmness and the temperature up to which it is kept.")
     return Target(low, high, hold, at)
+
+
+def asked_window(data: Fields, prefs: Preferences) -> tuple[float, float, float | None, float | None]:
+    """The window and the hold as typed in the tool. Raises :class:`Problem`."""
+
+    def number(name: str) -> float | None:
+        text = data.text(f"reach_{name}", 40).strip()
+        return float(units.number(text)) if text else None
+
+    low, high, at = number("low"), number("high"), data.text("reach_at", 40).strip()
+    if low is None or high is None:
+        raise Problem("From which firmness to which?")
+    return low, high, number("hold"), units.temp_c(at, prefs.temp_unit) if at else None
 
 
 def _ended(ended: TargetResult, target: Target, show: Display) -> str:

@@ -8,6 +8,7 @@ from django.test import TestCase
 from balmcore.tables import shipped
 from formulas.models import Version
 from pantry.services import Purchase, receive
+from pantry.tables import workshop_tables
 from tests.makings import begin
 from tests.pages import Data, form_data
 
@@ -125,6 +126,78 @@ class ToolTests(TestCase):
         self.act(remove="vitamin_e_oil")
         self.act(open="swap")
         self.assertContains(self.page, "Nothing to weigh yet")
+
+
+class WindowTests(TestCase):
+    def test_a_window_moved_is_followed_by_gate_target_and_verdict(self) -> None:
+        """A hand balm of 56 is right; from 60 to 70 it is too soft; its own formula keeps 50 to 58; as shipped
+        again it is right again."""
+        formula = begin("Topsail", "hand_balm")
+        path = f"/formulas/{formula.pk}/"
+        self.assertContains(self.client.get(path), "Right for a hand balm.")
+        page = self.client.get("/settings/kinds/hand_balm")
+        typed = form_data(page, "kind", firm_low="60", firm_high="70,5", hold_temp_c="100 °F")
+        self.client.post("/settings/kinds/hand_balm", typed)
+        page = self.client.get(path)
+        self.assertContains(page, "A hand balm passes the gate at 21 °C, 60 to 70")
+        self.assertNotContains(page, "Right for a hand balm.")
+        self.assertContains(self.client.get("/settings/kinds"), "moved by you")
+        tool = self.client.post(path + "try", form_data(page, "studio", open="reach"))
+        self.assertEqual(form_data(tool, "studio")["reach_low"], ["60"])
+        own = form_data(tool, "studio", reach_low="50", reach_high="58", own="1")
+        self.assertContains(self.client.post(path + "window", own), "its own window 50 to 58")
+        self.assertContains(self.client.get(path), "Right for a hand balm.")
+        bad = self.client.post(path + "window", {**own, "reach_low": ["80"]})
+        self.assertContains(bad, "A window runs from a lower to a higher firmness")
+        self.client.post("/settings/kinds/hand_balm/back")
+        self.client.post(path + "window", {**own, "own": [""]})
+        self.assertContains(self.client.get(path), "gate at 21 °C, 48 to 64")
+
+    def test_a_kind_of_ones_own_is_made_used_and_kept_while_used(self) -> None:
+        """Ferry stick, like a tube lip balm, 70 to 85; taken away only once no formula is of it."""
+        page = self.client.get("/settings/kinds")
+        typed = {"name": "Ferry stick", "like": "lip_balm_tube", "firm_low": "70", "firm_high": "85"}
+        refused = self.client.post("/settings/kinds", form_data(page, "own-kind", **{**typed, "firm_high": "60"}))
+        self.assertContains(refused, "A window runs from a lower to a higher firmness", status_code=400)
+        half = self.client.post("/settings/kinds", form_data(page, "own-kind", **typed, hold_firmness="40"))
+        self.assertContains(half, "A hold needs both", status_code=400)
+        self.client.post("/settings/kinds", form_data(page, "own-kind", **typed))
+        self.assertContains(self.client.get("/formulas/new"), "Ferry stick")
+        kind = next(key for key in workshop_tables().kinds if key.startswith("own-kind-"))
+        self.client.post("/formulas/new", {"name": "Gangway", "kind": kind})
+        formula = Version.objects.get(formula__name="Gangway").formula
+        self.assertContains(self.client.get(f"/formulas/{formula.pk}/"), "A ferry stick passes the gate at 21 °C, 70")
+        kept = self.client.post(f"/settings/kinds/{kind}/back")
+        self.assertContains(kept, "Formulas are of this kind: ferry stick stays", status_code=400)
+        formula.delete()
+        self.client.post(f"/settings/kinds/{kind}/back")
+        self.assertContains(self.client.get("/settings/kinds"), "Ferry stick is taken away.")
+        self.assertNotContains(self.client.get("/settings/kinds"), "Ferry stick")
+
+    def test_what_the_pantry_makes_is_taken_to_the_studio(self) -> None:
+        """Wax and oil alone make salves, the largest batch named with what limits it; an empty pantry says so."""
+        self.assertContains(self.client.get("/formulas/from-pantry"), "Nothing is in stock yet.")
+        for key, grams in (("beeswax_yellow", 200), ("olive_oil", 500)):
+            receive(Purchase(key, D(grams)))
+        page = self.client.get("/formulas/from-pantry")
+        self.assertContains(page, "Olive oil, 500.0 g in stock, runs out first".lower())
+        made = next(each for each in page.context["found"].can if each.kind.key == "soft_salve")
+        self.client.post("/formulas/from-pantry", {"kind": "soft_salve", "lines": made.packed})
+        version = Version.objects.get()
+        self.assertEqual({line.ingredient_key for line in version.lines.all()}, {"beeswax_yellow", "olive_oil"})
+        self.assertTrue(28 <= version.firmness <= 46)
+
+    def test_a_lot_is_used_up_by_what_is_asked_for(self) -> None:
+        """40 g of kokum in a batch of 400 are a tenth of every way offered."""
+        lot = receive(Purchase("kokum_butter", D(40)))
+        formula = begin("Topsail", "hand_balm")
+        path = f"/formulas/{formula.pk}/try"
+        page = self.client.post(path, form_data(self.client.get(path[:-3]), "studio", open="reach"))
+        page = self.client.post(path, form_data(page, "studio", use_up=str(lot.pk), use_batch="400"))
+        offers = page.context["answer"].tool.offers
+        self.assertEqual({offer.composition.share_of("kokum_butter") for offer in offers}, {D("0.1")})
+        small = self.client.post(path, form_data(page, "studio", use_batch="1 oz"))
+        self.assertContains(small, "the batch has to be larger than the lot")
 
 
 class RecipeTests(TestCase):
