@@ -16,6 +16,8 @@ from workshop.fields import MassField
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
 OWN_INGREDIENT, LEFTOVER = "own-ingredient-", "leftover-"
+# What an own scent is taken to be while nothing else is known of it.
+SCENTS = {"scent": "fragrance_oil", "flavour": "lip_flavour_oil"}
 
 
 class OwnContainer(models.Model):
@@ -55,11 +57,19 @@ class OwnContainer(models.Model):
 
 
 class OwnIngredient(models.Model):
-    """An ingredient of the maker's own, described by a known one or by a melting range."""
+    """An ingredient of the maker's own, described by a known one or by a melting range. One that is a
+    scent counts as an aromatic whose papers are not known: the strictest general figures are its own."""
+
+    class Scent(models.TextChoices):
+        UNSAID = "", "choose"
+        NO = "no", "No"
+        SCENT = "scent", "Yes: an essential, absolute or perfume oil"
+        FLAVOUR = "flavour", "Yes: a flavour documented for lips"
 
     name = models.CharField(max_length=80, unique=True)
     role = models.CharField(max_length=6, choices=[(role, role.capitalize()) for role in ROLES])
     like_key = models.CharField(max_length=60, blank=True)
+    scent = models.CharField(max_length=7, choices=Scent, default=Scent.UNSAID, blank=True)
     melt_low_c = models.FloatField(null=True, blank=True)
     melt_high_c = models.FloatField(null=True, blank=True)
     note = models.CharField(max_length=300, blank=True)
@@ -83,6 +93,8 @@ class OwnIngredient(models.Model):
 
     def to_ingredient(self) -> Ingredient:
         """The ingredient as the core knows it. Raises ``Problem`` for a description out of reach."""
+        if model := SCENTS.get(self.scent):
+            return own.like(self.key, self.name, model, "extra", self.note)
         if self.like_key:
             return own.like(self.key, self.name, self.like_key, self.role, self.note)
         low = self.melt_low_c if self.melt_low_c is not None else -20.0

@@ -16,7 +16,7 @@ Rows = tuple[tuple[object, ...], ...]
 def workshop_tables() -> Tables:
     """The tables as they stand now. One query as long as nothing in them changed."""
     own = OwnIngredient.objects.order_by().values_list(
-        "pk", "name", "role", "like_key", "melt_low_c", "melt_high_c", "note"
+        "pk", "name", "role", Concat("like_key", Value(" "), "scent"), "melt_low_c", "melt_high_c", "note"
     )
     share, nothing = Cast("share", FloatField()), Value(None, FloatField())
     rests = LeftoverLine.objects.order_by().values_list(

@@ -8,6 +8,7 @@ from django.urls import reverse
 from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot
 from balmcore.tables import Ingredient, Tables
+from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
 from batches.points import pour_address, unfit_among, unfit_batches
 from formulas.models import Version
@@ -49,7 +50,7 @@ def poured(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVe
     for pour in rows:
         shown = card(pour, tables, unfit)
         measured = "not tested" if pour.measured is None else f"measured {pour.measured:.0f}"
-        told = f"{pour.poured_on:%-d %B %Y}, {measured}, predicted {pour.predicted:.0f}"
+        told = f"{pour.poured_on:%-d %B %Y}, {measured}, predicted {pour.predicted:.0f} at {temp_words(shown.at_c)}"
         if shown.unfit:
             told += f". {shown.unfit}"
         verdict = pour.get_verdict_display() if pour.verdict else "not judged"

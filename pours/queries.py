@@ -44,6 +44,11 @@ class Card:
     unfit: str = ""
 
     @property
+    def at_c(self) -> float:
+        """The temperature that its figures are for."""
+        return WINDOW_C if self.pour.test_c is None else self.pour.test_c
+
+    @property
     def version(self) -> Version:
         """The version it was poured from."""
         return self.pour.batch.version

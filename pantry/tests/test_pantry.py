@@ -10,9 +10,12 @@ from django.http import HttpResponse
 from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 
+from balmcore.advice.safety import cautions, scent_share
+from balmcore.composition import Composition
 from pantry import services
 from pantry.models import Entry, Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.services import Purchase, receive
+from pantry.tables import workshop_tables
 from tests.makings import begin
 from tests.pages import Data, form_data
 
@@ -148,6 +151,22 @@ class OwnTests(TestCase):
                 response = self.add(400, **{"name": "Loft wax", "role": "wax", **typed})
                 self.assertContains(response, said, status_code=400)
         self.assertEqual(OwnIngredient.objects.count(), 0)
+
+    def test_an_own_scent_is_asked_for_and_counts_as_one(self) -> None:
+        """An extra has to say whether it is a scent; one that is draws the stops of a scent of unknown papers."""
+        page = self.client.get("/pantry/ingredients")
+        typed = {"name": "Melissa oil", "role": "extra", "melt_low_c": "-20", "melt_high_c": "-10"}
+        asked = self.client.post("/pantry/ingredients", form_data(page, "own-ingredient", **typed))
+        self.assertContains(asked, "Is it a scent? Scents are counted against the limits", status_code=400)
+        wax = form_data(page, "own-ingredient", **{**typed, "role": "wax", "scent": "scent"})
+        self.assertContains(self.client.post("/pantry/ingredients", wax), "A scent is an extra.", status_code=400)
+        self.client.post("/pantry/ingredients", form_data(page, "own-ingredient", **typed, scent="scent"))
+        tables = workshop_tables()
+        melissa = next(item for item in tables.ingredients.values() if item.name == "Melissa oil")
+        balm = Composition.of({"beeswax_yellow": 20, "olive_oil": 70, melissa.key: 10}, tables)
+        stops = [each.line for each in cautions(balm, "baby_3_24m", "lips", "cautious") if each.level == "stop"]
+        self.assertTrue(any("Melissa oil: not for lips" in line for line in stops), stops)
+        self.assertEqual(scent_share(balm), D("0.1"))
 
     def test_a_container_measured_with_water_has_its_tare(self) -> None:
         """16.2 g empty and 78.1 g brimful of water are 62.0 mL."""
