@@ -11,12 +11,14 @@ from balmcore.advice.safety import Policy, cautions, most_scent_in_all, scent_sh
 from balmcore.advice.verdict import judge
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
+from balmcore.design.rescue import rescue
 from balmcore.design.substitution import SHOWN_C, substitute
 from balmcore.design.target import Target, reformulate
 from balmcore.design.wishes import read_wishes
 from balmcore.errors import Problem
+from balmcore.making.portions import Addition, Finish, portioned
 from balmcore.making.scaling import Filling, pour_temperature, scale
-from balmcore.physics.firmness import predict
+from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.physics.thermal import Body, Place, minutes_to
 from balmcore.recipes.reading import read
 from balmcore.tables import shipped
@@ -308,6 +310,71 @@ def _cautions(request: Request) -> Answer:
     }
 
 
+def _rescue(request: Request) -> Answer:
+    """Grams of what to add to a pot that is too soft or too firm."""
+    item = shipped().ingredient(str(request.get("add", "")), "add")
+    felt = request.get("felt_firmness")
+    found = rescue(
+        _composition(request),
+        _number(request.get("mass_g"), "mass_g", 1e-6, 1e6),
+        _number(request.get("want_firmness"), "want_firmness", 0, 150),
+        item,
+        None if felt is None else _number(felt, "felt_firmness", 0, 150),
+    )
+    return {
+        "add_g": found.add_g,
+        "percent": _percent(found.composition),
+        "firmness": found.firmness,
+        "reason": found.reason,
+    }
+
+
+def _portions(request: Request) -> Answer:
+    """One melt divided into finishes, exact on the scale's grid."""
+    made = portioned(
+        _composition(request),
+        [_finish(item, n) for n, item in enumerate(_list(request, "finishes"))],
+        _decimal(request.get("resolution_g", 0.1), "resolution_g"),
+        _decimal(request.get("loss_g", 0), "loss_g"),
+    )
+    return {
+        "base": {
+            "total_g": float(made.total_g),
+            "lines": {key: float(grams) for key, grams in made.lines.items()},
+            "loss_g": float(made.loss_g),
+            "driven_off_g": float(made.driven_off_g),
+        },
+        "finishes": [
+            {
+                "name": portion.finish.name,
+                "base_g": float(portion.base_g),
+                "add": {key: float(grams) for key, grams in portion.add.items()},
+                "total_g": float(portion.total_g),
+                "percent": _percent(portion.composition),
+                "firmness": predict(portion.composition).firmness_at(WINDOW_C),
+            }
+            for portion in made.portions
+        ],
+        "flags": [{"key": flag.key, "problem": flag.sentence} for flag in made.flags],
+    }
+
+
+def _finish(item: object, number: int) -> Finish:
+    where = f"finishes.{number}"
+    if not isinstance(item, dict):
+        raise Problem(f"{where} should be an object.", where)
+    add = tuple(
+        Addition(shipped().ingredient(key, f"{where}.add.{key}"), _decimal(value, f"{where}.add.{key}", 0, 100) / 100)
+        for key, value in _object(item, "add").items()
+    )
+    name = str(item.get("name") or f"Finish {number + 1}")
+    return Finish(name, _decimal(item.get("product_g"), f"{where}.product_g"), add)
+
+
+def _decimal(value: object, where: str, low: float = -math.inf, high: float = math.inf) -> Decimal:
+    return Decimal(str(_number(value, where, low, high)))
+
+
 def _choice(request: Request, name: str, allowed: Sequence[str], usual: str) -> str:
     value = request.get(name, usual)
     if value not in allowed:
@@ -324,4 +391,6 @@ COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "cool": _cool,
     "judge": _judge,
     "cautions": _cautions,
+    "rescue": _rescue,
+    "portions": _portions,
 }

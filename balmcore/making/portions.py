@@ -1,0 +1,163 @@
+"""One melt, several finishes: what of the base each takes, and what is added to it.
+
+A finish holds so many grams of product; what is added is a share of the finished portion, so the base
+taken for it is p (1 - sum of a), and the base weighed is the sum of what they take and of what stays in
+the jug. Drops are counted, not weighed: their mass comes on top of what the scale shows.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.composition import Composition, Line, largest_remainder
+from balmcore.errors import Problem
+from balmcore.making.scaling import COARSE, MOST_GRAMS, Flag, on_grid
+from balmcore.tables import Ingredient
+from balmcore.units import mass_words
+from balmcore.wording import in_sentence
+
+MOST_FINISHES = 12
+
+
+@dataclass(frozen=True)
+class Addition:
+    """What is stirred into one finish: a share of the finished portion. ``drops`` per piece are counted
+    instead of weighed, 0 where it is weighed."""
+
+    ingredient: Ingredient
+    share: Decimal
+    drops: int = 0
+
+    @property
+    def key(self) -> str:
+        """The ingredient's key."""
+        return self.ingredient.key
+
+
+@dataclass(frozen=True)
+class Finish:
+    """A part of one melt with additions of its own; ``product_g`` is what its pieces hold in all."""
+
+    name: str
+    product_g: Decimal
+    add: tuple[Addition, ...] = ()
+
+    @property
+    def added(self) -> Decimal:
+        """The share of the finished portion that is not base."""
+        return sum((addition.share for addition in self.add), Decimal(0))
+
+    def composition(self, base: Composition) -> Composition:
+        """What it consists of, adding to 1: base and additions; the same ingredient in both is one line."""
+        shares: dict[Ingredient, Decimal] = {}
+        for line in base.lines:
+            shares[line.ingredient] = line.share / base.total * (1 - self.added)
+        for addition in self.add:
+            shares[addition.ingredient] = shares.get(addition.ingredient, Decimal(0)) + addition.share
+        return Composition(tuple(Line(item, share) for item, share in shares.items()))
+
+
+@dataclass(frozen=True)
+class Portion:
+    """One finish in grams: ``base_g`` of the melt and ``add`` by key are ``total_g`` exactly."""
+
+    finish: Finish
+    composition: Composition
+    base_g: Decimal
+    add: Mapping[str, Decimal]
+
+    @property
+    def total_g(self) -> Decimal:
+        """Base and additions."""
+        return self.base_g + sum(self.add.values(), Decimal(0))
+
+
+@dataclass(frozen=True)
+class Portioned:
+    """A base in grams and what becomes of it. ``lines`` add to ``total_g``; what the portions take,
+    ``loss_g`` and what boils away add to it as well."""
+
+    total_g: Decimal
+    lines: Mapping[str, Decimal]
+    portions: tuple[Portion, ...]
+    loss_g: Decimal
+    driven_off_g: Decimal
+    flags: tuple[Flag, ...]
+
+
+def portioned(
+    base: Composition, finishes: Sequence[Finish], resolution_g: Decimal, loss_g: Decimal = Decimal(0)
+) -> Portioned:
+    """Grams of the base and of every finish on the scale's grid, by largest remainder within each.
+
+    Raises :class:`Problem` for no finish or a name twice, a portion of nothing, additions that leave no
+    base, a step or a loss that cannot be, and more than a bench holds.
+    """
+    left = base.require_mass().dried.require_mass()
+    _check(finishes, resolution_g, loss_g)
+    portions = tuple(_portion(finish, left, resolution_g) for finish in finishes)
+    stays = _rounded(loss_g, resolution_g)
+    melt = sum((portion.base_g for portion in portions), stays)
+    total = _rounded(melt * base.total / left.total, resolution_g)
+    if total > MOST_GRAMS:
+        raise Problem(f"That is {mass_words(total)} in one melt: make it in several batches.", "finishes")
+    lines, flags = on_grid(base, total, resolution_g)
+    small = tuple(flag for portion in portions for flag in _too_small(portion, resolution_g))
+    return Portioned(total, lines, portions, stays, total - melt, flags + small)
+
+
+def drops_share(item: Ingredient, drops: int, piece_g: float) -> Decimal:
+    """What so many drops in a piece are of it, 0 to 1. Raises :class:`Problem` where the drops of an
+    ingredient are not known."""
+    if not item.drops_per_ml:
+        raise Problem(f"How much a drop of {in_sentence(item.name)} weighs is not known: give grams or percent.")
+    return Decimal(str(drops * item.density_g_ml / item.drops_per_ml / piece_g))
+
+
+def _check(finishes: Sequence[Finish], resolution_g: Decimal, loss_g: Decimal) -> None:
+    if not 1 <= len(finishes) <= MOST_FINISHES:
+        raise Problem(f"Give between one and {MOST_FINISHES} finishes.", "finishes")
+    if not resolution_g.is_finite() or resolution_g <= 0:
+        raise Problem("The scale's smallest step should be above 0.", "resolution_g")
+    if not loss_g.is_finite() or loss_g < 0:
+        raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
+    names = [finish.name for finish in finishes]
+    for number, finish in enumerate(finishes):
+        where = f"finishes.{number}"
+        if finish.name in names[:number]:
+            raise Problem(f"Two finishes are called “{finish.name}”: give one another name.", f"{where}.name")
+        if not finish.product_g.is_finite() or finish.product_g < resolution_g:
+            raise Problem(f"“{finish.name}” holds nothing: give it a container, or leave it out.", f"{where}.product_g")
+        if any(not addition.share.is_finite() or addition.share < 0 for addition in finish.add):
+            raise Problem(f"What is added to “{finish.name}” cannot be less than nothing.", f"{where}.add")
+        if finish.added >= 1:
+            raise Problem(
+                f"What is added to “{finish.name}” takes the whole of it: no base is left.", f"{where}.add"
+            )  # fmt: skip
+
+
+def _rounded(grams: Decimal, step: Decimal) -> Decimal:
+    return (grams / step).to_integral_value() * step
+
+
+def _portion(finish: Finish, base: Composition, step: Decimal) -> Portion:
+    """One finish on the grid: what is weighed closes exactly, what is counted in drops comes on top."""
+    weighed = [addition for addition in finish.add if not addition.drops]
+    counted = {addition.key: addition.share * finish.product_g for addition in finish.add if addition.drops}
+    total = _rounded(finish.product_g - sum(counted.values(), Decimal(0)), step)
+    shares = [1 - finish.added, *(addition.share for addition in weighed)]
+    base_g, *grams = largest_remainder(shares, step, total)
+    add = dict(zip((addition.key for addition in weighed), grams, strict=True)) | counted
+    return Portion(finish, finish.composition(base), base_g, {one.key: add[one.key] for one in finish.add})
+
+
+def _too_small(portion: Portion, step: Decimal) -> list[Flag]:
+    """The additions that the scale cannot weigh well."""
+    flags = []
+    for addition in portion.finish.add:
+        want = addition.share * portion.total_g
+        got = portion.add[addition.key]
+        if not addition.drops and want > 0 and (error := float(abs(got - want) / want)) > COARSE:
+            said = f"{mass_words(want)} of {in_sentence(addition.ingredient.name)} in “{portion.finish.name}”"
+            flags.append(Flag(addition.key, error, f"{said} is too little for this scale. Count drops instead."))
+    return flags

@@ -1,0 +1,119 @@
+"""One melt for several finishes, and a melt put right in the pot."""
+
+from decimal import Decimal as D
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from balmcore.composition import Composition
+from balmcore.design.rescue import rescue, strengthen
+from balmcore.making.portions import Addition, Finish, drops_share, portioned
+from balmcore.physics.firmness import predict
+from balmcore.tables import shipped
+from balmcore.tests import CoreTestCase
+
+BASE = Composition.of({"beeswax_yellow": D("0.2"), "shea_butter_refined": D("0.2"), "sunflower_oil_ho": D("0.6")})
+
+
+def item(key: str):
+    return shipped().ingredient(key)
+
+
+def added(key: str, share: str, drops: int = 0) -> Addition:
+    return Addition(item(key), D(share), drops)
+
+
+class PortionTests(CoreTestCase):
+    def test_three_finishes_of_one_base_close_to_the_last_step(self) -> None:
+        """Plain, scented and tinted, and more of an oil that is in the base: grams by hand."""
+        finishes = [
+            Finish("plain", D("84.03")),
+            Finish("scented", D("84.03"), (added("lavender", "0.01"), added("mica_pearl", "0.015"))),
+            Finish("softer", D("25"), (added("sunflower_oil_ho", "0.1"),)),
+        ]
+        made = portioned(BASE, finishes, D("0.1"), D("3"))
+        self.assertEqual([portion.base_g for portion in made.portions], [D("84.0"), D("81.9"), D("22.5")])
+        self.assertEqual(made.portions[1].add, {"lavender": D("0.8"), "mica_pearl": D("1.3")})
+        self.assertEqual(made.total_g, D("191.4"))
+        self.assertEqual(sum(made.lines.values()), D("191.4"))
+        softer = made.portions[2].composition
+        self.assertEqual(softer.share_of("sunflower_oil_ho"), D("0.64"))
+        self.assertAlmostEqual(predict(softer).firmness_at(21), 53.76, places=2)
+
+    @given(
+        st.lists(st.tuples(st.decimals(1, 500, places=3), st.decimals(0, D("0.9"), places=4)), min_size=1, max_size=6),
+        st.sampled_from([D("0.01"), D("0.1"), D("1"), D("0.28349523125")]),
+        st.decimals(0, 20, places=2),
+    )
+    def test_every_sum_closes(self, asked: list[tuple[D, D]], step: D, loss: D) -> None:
+        """Lines to the base, parts to their portion, portions and the jug's rest to the base, on the grid."""
+        finishes = [
+            Finish(str(n), grams + 1, (Addition(item("lavender"), share),)) for n, (grams, share) in enumerate(asked)
+        ]
+        made = portioned(BASE, finishes, step, loss)
+        self.assertEqual(sum(made.lines.values()), made.total_g)
+        self.assertEqual(sum((p.base_g for p in made.portions), made.loss_g), made.total_g)
+        for portion in made.portions:
+            self.assertEqual(portion.total_g % step, 0)
+            self.assertLessEqual(abs(portion.total_g - portion.finish.product_g), step / 2)
+
+    def test_a_drop_in_each_mould_is_counted_on_top_of_what_is_weighed(self) -> None:
+        """One drop of lavender in a 25 g bar: a tenth of a percent, off the scale's grid and in the sum."""
+        share = drops_share(item("lavender"), 1, 25)
+        lavender = item("lavender")
+        self.assertAlmostEqual(float(share), lavender.density_g_ml / lavender.drops_per_ml / 25)
+        made = portioned(BASE, [Finish("bars", D(100), (Addition(lavender, share, 1),))], D("0.1"))
+        self.assertEqual(made.portions[0].add["lavender"], share * 100)
+        self.assertEqual(made.portions[0].base_g % D("0.1"), 0)
+        self.assertEqual(made.flags, ())
+        with self.assert_refused("How much a drop of mica, white pearl (generic) weighs is not known"):
+            drops_share(item("mica_pearl"), 1, 25)
+
+    def test_water_in_the_base_is_weighed_in_on_top_and_nonsense_is_refused(self) -> None:
+        """Half a tincture boils away; a finish of nothing, one that is all addition, and a name twice."""
+        wet = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.7"), "tincture": D("0.1")})
+        made = portioned(wet, [Finish("plain", D(90))], D("0.1"))
+        self.assertEqual(made.total_g - made.driven_off_g, 90)
+        self.assertAlmostEqual(float(made.driven_off_g), 9.7, delta=0.1)
+        for finishes, said in (
+            ([Finish("none", D(0))], "“none” holds nothing"),
+            ([Finish("all", D(9), (added("lavender", "1"),))], "takes the whole of it"),
+            ([Finish("twin", D(9)), Finish("twin", D(9))], "Two finishes are called “twin”"),
+            ([], "between one and 12"),
+        ):
+            with self.subTest(said), self.assert_refused(said):
+                portioned(BASE, finishes, D("0.1"))
+        small = portioned(BASE, [Finish("faint", D(10), (added("lavender", "0.002"),))], D("0.1"))
+        self.assertIn("Count drops instead", small.flags[0].sentence)
+
+
+class RescueTests(CoreTestCase):
+    def test_the_pot_comes_to_the_firmness_asked_for(self) -> None:
+        """Wax to 70, oil to 40: the model of what is then in the pot says so to a hundredth."""
+        for want, key in ((70, "beeswax_yellow"), (40, "olive_oil"), (62, "candelilla_wax"), (60, "cocoa_butter")):
+            with self.subTest(key):
+                found = rescue(BASE, 200, want, item(key))
+                self.assertTrue(found.success)
+                self.assertAlmostEqual(predict(found.composition).firmness_at(21), want, places=2)
+                mixed = {line.key: float(line.share) * 200 for line in BASE.lines}
+                mixed[key] = mixed.get(key, 0.0) + found.add_g
+                self.assertAlmostEqual(float(found.composition.share_of(key)), mixed[key] / (200 + found.add_g))
+
+    def test_what_was_felt_shifts_the_model(self) -> None:
+        """Felt 12 points softer than the model: 60 is asked of a model that stands 12 higher."""
+        model = predict(BASE).firmness_at(21)
+        found = rescue(BASE, 200, 60, item("beeswax_yellow"), felt=model - 12)
+        self.assertAlmostEqual(found.firmness, 60, places=3)
+        self.assertAlmostEqual(predict(found.composition).firmness_at(21), 72, places=2)
+        self.assertEqual(rescue(BASE, 200, 45, item("beeswax_yellow"), felt=45).add_g, 0)
+
+    def test_what_cannot_be_says_why(self) -> None:
+        """The wrong way, too far, and an empty pot; a scent made stronger."""
+        self.assertIn("only softens it", rescue(BASE, 200, 70, item("olive_oil")).reason)
+        self.assertIn("only stiffens it", rescue(BASE, 200, 30, item("beeswax_yellow")).reason)
+        self.assertIn("no nearer than", rescue(BASE, 200, 120, item("shea_butter_refined")).reason)
+        with self.assert_refused("nothing in the pot"):
+            rescue(BASE, 0, 60, item("beeswax_yellow"))
+        self.assertAlmostEqual(strengthen(BASE, 99, item("lavender"), D("0.01")), 1.0)
+        with self.assert_refused("as much lavender"):
+            strengthen(BASE, 99, item("lavender"), D(0))
