@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from balmcore.composition import Composition
+from balmcore.making.portions import Addition, Finish, FinishPlan, Portion, scale_finishes
 from balmcore.making.scaling import Filling, Scaled, scale
 from balmcore.making.steps import Setup
 from balmcore.physics.cooling import DEFAULT
-from balmcore.tables import Container, Kind, shipped
+from balmcore.tables import Container, Kind, Tables, shipped
 from balmcore.units import CELSIUS, Display
 from batches.models import JUG, Batch
 from pantry.queries import containers
@@ -17,7 +18,8 @@ from pantry.queries import containers
 @dataclass(frozen=True)
 class BatchPlan:
     """What the maker chose: fillings with their containers, scale, loss, pouring, whipping,
-    pitcher, room and the way of cooling."""
+    pitcher, room and the way of cooling; and, where one melt becomes several things, its finishes,
+    whose fillings are then all of them in order."""
 
     fillings: Sequence[Filling]
     vessels: Mapping[str, Container]
@@ -28,6 +30,7 @@ class BatchPlan:
     pitcher: Container
     room_c: float = 20.0
     cooling: str = DEFAULT
+    finishes: Sequence[FinishPlan] = ()
 
     @classmethod
     def of(cls, batch: Batch) -> "BatchPlan":
@@ -46,10 +49,20 @@ class BatchPlan:
 
     def scaled(self, composition: Composition) -> Scaled:
         """The plan in grams for a composition. Raises ``Problem``."""
+        if self.finishes:
+            return scale_finishes(composition, self.finishes, self.pour_c, self.resolution_g, self.loss_g, self.overrun)
         return scale(composition, self.fillings, self.pour_c, self.resolution_g, self.loss_g, self.overrun)
 
-    def setup(self, composition: Composition, kind: Kind, total_g: Decimal, show: Display = CELSIUS) -> Setup:
-        """What a method is worked out for, when so many grams of a composition are in the pot."""
+    def setup(
+        self,
+        composition: Composition,
+        kind: Kind,
+        total_g: Decimal,
+        show: Display = CELSIUS,
+        portions: Sequence[Portion] = (),
+    ) -> Setup:
+        """What a method is worked out for, when so many grams of a composition are in the pot, and
+        ``portions`` are taken of it."""
         return Setup(
             composition,
             kind,
@@ -62,7 +75,25 @@ class BatchPlan:
             self.room_c,
             self.cooling,
             show,
+            tuple(portions),
         )
+
+
+def portions_of(batch: Batch, tables: Tables) -> tuple[Portion, ...]:
+    """The finishes of a stored batch as portions, weighed where they were weighed."""
+    found = []
+    for row in batch.finishes.all():
+        lines = [line for line in batch.lines.all() if line.finish_id == row.pk]
+        grams = {line.ingredient_key: line.mass_g for line in lines}
+        total = sum(grams.values(), row.mass_g)
+        add = tuple(
+            Addition(tables.ingredient(line.ingredient_key), line.mass_g / total, line.drops, line.mass_g)
+            for line in lines
+        )
+        count = sum(held.count for held in batch.containers.all() if held.finish_id == row.pk)
+        finish = Finish(row.name, total, add, count)
+        found.append(Portion(finish, batch.to_composition(tables, row), row.mass_g, grams))
+    return tuple(found)
 
 
 def _pitcher(key: str) -> Container:

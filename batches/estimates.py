@@ -7,14 +7,17 @@ from decimal import Decimal
 
 from django.utils import timezone
 
-from balmcore.composition import Composition
-from balmcore.making.cost import Bill, bill
-from balmcore.making.scaling import Piece
+from balmcore.composition import Composition, percent_text
+from balmcore.making.cost import Bill, PieceCost, bill
+from balmcore.making.portions import Portion
+from balmcore.making.scaling import Piece, Scaled
 from balmcore.making.steps import Method, Setup, Step
 from balmcore.making.stock import Most, most
 from balmcore.physics.cooling import CoolDown, by_method, rivals
+from balmcore.physics.firmness import WINDOW_C, Prediction, predict
 from balmcore.tables import Tables
 from balmcore.wording import minutes_and_hours
+from batches.batch_plan import BatchPlan
 from batches.datetimes import format_datetime, format_time
 from pantry.models import Lot
 from pantry.queries import held_by, prices_of, serving
@@ -159,7 +162,7 @@ class Cost:
     @property
     def unpriced(self) -> list[str]:
         """Names of what no price is known of."""
-        return [self.names[key] for key in self.bill.unpriced]
+        return [self.names[key] for key in dict.fromkeys(self.bill.unpriced)]
 
     @property
     def is_known(self) -> bool:
@@ -178,6 +181,71 @@ def cost_of(
     """What grams and pieces cost at the prices of those of their lots that serve next."""
     found = bill(lines, pieces, prices_of(lots), prefs.label_price)
     return Cost(found, {**{key: tables.ingredient(key).name for key in lines}, **names})
+
+
+def needs(scaled: Scaled) -> tuple[dict[str, int], dict[str, Decimal]]:
+    """Containers and grams that a batch takes, by key: its base, and what is added to its finishes."""
+    counts: dict[str, int] = {}
+    for piece in scaled.pieces:
+        counts[piece.key] = counts.get(piece.key, 0) + piece.count
+    grams = dict(scaled.lines)
+    for portion in scaled.portions:
+        for key, added in portion.add.items():
+            grams[key] = grams.get(key, Decimal(0)) + added
+    return counts, grams
+
+
+@dataclass(frozen=True)
+class FinishSummary:
+    """One finish as it comes out: its portion, its firmness at 21 degrees C, and a piece's price, None
+    where none is known."""
+
+    portion: Portion
+    prediction: Prediction
+    pieces: tuple[tuple[str, Piece], ...]
+    costs: tuple[PieceCost, ...]
+
+    @property
+    def firmness(self) -> float:
+        """Firmness of what its pieces hold."""
+        return self.prediction.firmness_at(WINDOW_C)
+
+    @property
+    def word(self) -> str:
+        """The word for it."""
+        return self.prediction.word_at(WINDOW_C)
+
+    @property
+    def added(self) -> list[tuple[str, str, Decimal]]:
+        """What is added: name, percent of the portion, grams."""
+        return [
+            (one.ingredient.name, percent_text(round(one.share, 4), 1), self.portion.add[one.key])
+            for one in self.portion.finish.add
+        ]
+
+
+def summaries(
+    scaled: Scaled, plan: BatchPlan, lots: Mapping[str, Sequence[Lot]], tables: Tables, prefs: Preferences
+) -> tuple[FinishSummary, ...]:
+    """The finishes of a batch, each with its own composition, firmness and cost."""
+    found, pieces = [], iter(scaled.pieces)
+    taken = sum((portion.base_g for portion in scaled.portions), Decimal(0))
+    for portion, finish in zip(scaled.portions, plan.finishes, strict=True):
+        own = tuple(next(pieces) for _ in finish.fillings)
+        grams = {key: mass * portion.base_g / taken for key, mass in scaled.lines.items()}
+        for key, added in portion.add.items():
+            grams[key] = grams.get(key, Decimal(0)) + added
+        names = {piece.key: plan.vessels[piece.key].name for piece in own}
+        cost = cost_of(grams, own, names, lots, tables, prefs)
+        found.append(
+            FinishSummary(
+                portion,
+                predict(portion.composition, plan.overrun),
+                tuple((names[piece.key], piece) for piece in own),
+                cost.bill.pieces if cost.is_known else (),
+            )
+        )
+    return tuple(found)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from django.db.models import F, Q
 from django.urls import reverse
 
 from balmcore.composition import Composition
-from balmcore.making.scaling import Filling, in_pot
+from balmcore.making.scaling import Filling, in_pot, with_added
 from balmcore.making.schedule import Use
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.tables import Container, Kind, Tables
@@ -45,7 +45,7 @@ class BatchQuerySet(models.QuerySet["Batch"]):
     def for_page(self) -> "BatchQuerySet":
         """With everything a page needs, in a fixed number of queries."""
         return self.select_related("version__formula").prefetch_related(
-            "version__lines", "containers", "lines__draws__lot"
+            "version__lines", "containers", "finishes", "lines__draws__lot"
         )
 
 
@@ -132,30 +132,76 @@ class Batch(models.Model):
         """The kind it is made as."""
         return self.version.formula.to_kind(tables)
 
+    @property
+    def base_lines(self) -> "list[BatchLine]":
+        """What goes into the pot; what is added to one finish alone stands at that finish."""
+        return [line for line in self.lines.all() if line.finish_id is None]
+
     def to_planned(self, tables: Tables) -> Composition:
-        """The composition of the targets, water and spirit driven off."""
-        return Composition.of({line.ingredient_key: line.target_g for line in self.lines.all()}, tables).dried
+        """The composition of the pot's targets, water and spirit driven off."""
+        return Composition.of({line.ingredient_key: line.target_g for line in self.base_lines}, tables).dried
 
     def weighed_in(self, tables: Tables) -> Composition:
         """What goes into the pot: weighed where it was weighed, else the target."""
         return in_pot(
-            (tables.ingredient(line.ingredient_key), line.actual_g, line.target_g) for line in self.lines.all()
+            (tables.ingredient(line.ingredient_key), line.actual_g, line.target_g) for line in self.base_lines
         )
 
-    def to_composition(self, tables: Tables) -> Composition:
-        """What is in the pot when it is poured: of what was weighed in, what did not boil away."""
-        return self.weighed_in(tables).dried
+    def to_composition(self, tables: Tables, finish: "BatchFinish | None" = None) -> Composition:
+        """What is in the pot when it is poured: of what was weighed in, what did not boil away; or what
+        one finish of it holds, with what was added to that."""
+        base = self.weighed_in(tables).dried
+        if finish is None:
+            return base
+        own = [line for line in self.lines.all() if line.finish_id == finish.pk]
+        return with_added(base, finish.mass_g, ((tables.ingredient(line.ingredient_key), line.mass_g) for line in own))
+
+    def compositions(self, tables: Tables) -> dict[str, Composition]:
+        """What is in its pieces, by finish; one without a name where it has no finishes."""
+        finishes = self.finishes.all()
+        return {finish.name: self.to_composition(tables, finish) for finish in finishes} or {
+            "": self.to_composition(tables)
+        }
 
     @property
     def is_weighed(self) -> bool:
-        """True when every line has its actual weight."""
-        return all(line.actual_g is not None for line in self.lines.all())
+        """True when every line of the pot has its actual weight."""
+        return all(line.actual_g is not None for line in self.base_lines)
+
+
+class BatchFinish(models.Model):
+    """One of several things that a melt becomes: its name and the grams of the base that it takes,
+    ``base_g`` as planned and ``taken_g`` as weighed. A batch of one thing has none."""
+
+    batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="finishes")
+    position = models.PositiveSmallIntegerField()
+    name = models.CharField(max_length=60)
+    base_g = MassField()
+    taken_g = MassField(null=True, blank=True)
+
+    class Meta:
+        ordering = ("position",)
+        verbose_name_plural = "batch finishes"
+        constraints = [
+            models.UniqueConstraint(fields=("batch", "name"), name="finish_once_per_batch"),
+            models.CheckConstraint(condition=Q(base_g__gt=0), name="finish_above_nothing"),
+            models.CheckConstraint(condition=Q(taken_g__isnull=True) | Q(taken_g__gte=0), name="taken_not_negative"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def mass_g(self) -> Decimal:
+        """Grams of the base it took, or is to take."""
+        return self.base_g if self.taken_g is None else self.taken_g
 
 
 class BatchContainer(models.Model):
     """So many of one container. Name and size are kept as they were when it was planned."""
 
     batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="containers")
+    finish = models.ForeignKey(BatchFinish, on_delete=models.CASCADE, null=True, blank=True, related_name="containers")
     container_key = models.CharField(max_length=60)
     name = models.CharField(max_length=120)
     capacity_ml = models.FloatField()
@@ -191,9 +237,12 @@ class BatchContainer(models.Model):
 
 
 class BatchLine(models.Model):
-    """One weighing, in the order of the pot."""
+    """One weighing, in the order of the pot, or of what is added to one ``finish``. ``drops`` are counted
+    into each piece instead; a ``target_g`` of nothing was not planned."""
 
     batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="lines")
+    finish = models.ForeignKey(BatchFinish, on_delete=models.CASCADE, null=True, blank=True, related_name="lines")
+    drops = models.PositiveSmallIntegerField(default=0)
     position = models.PositiveSmallIntegerField()
     ingredient_key = models.CharField(max_length=60)
     target_g = MassField()
@@ -203,13 +252,23 @@ class BatchLine(models.Model):
     class Meta:
         ordering = ("position",)
         constraints = [
-            models.UniqueConstraint(fields=("batch", "ingredient_key"), name="ingredient_once_per_batch"),
+            models.UniqueConstraint(
+                fields=("batch", "ingredient_key"), condition=Q(finish=None), name="ingredient_once_per_batch"
+            ),
+            models.UniqueConstraint(
+                fields=("finish", "ingredient_key"), condition=~Q(finish=None), name="ingredient_once_per_finish"
+            ),
             models.CheckConstraint(condition=Q(target_g__gte=0), name="target_not_negative"),
             models.CheckConstraint(condition=Q(actual_g__isnull=True) | Q(actual_g__gte=0), name="actual_not_negative"),
         ]
 
     def __str__(self) -> str:
         return f"{self.ingredient_key} {self.target_g} g"
+
+    @property
+    def slot(self) -> str:
+        """Its place in a form: the ingredient, and the finish it is added to."""
+        return self.ingredient_key if self.finish_id is None else f"{self.ingredient_key}.{self.finish_id}"
 
     @property
     def mass_g(self) -> Decimal:

@@ -12,7 +12,7 @@ from balmcore.making.scaling import Stage, on_grid, pot_stage
 from balmcore.making.stock import draw as draws
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Ingredient, Tables
-from batches.models import Batch, BatchLine
+from batches.models import Batch, BatchFinish, BatchLine
 from batches.points import unfit_among
 from pantry.models import Lot, Preparation
 from pantry.queries import lots_of, serving
@@ -150,31 +150,35 @@ def account(
 ) -> Account:
     """The bench for a batch; ``typed``, ``problems`` and ``other`` are texts by ingredient."""
     typed, problems, other = typed or {}, problems or {}, other or {}
-    lines = list(batch.lines.all())
-    target = sum((line.target_g for line in lines), Decimal(0))
-    weighed = sum((line.actual_g for line in lines if line.actual_g is not None), Decimal(0))
+    lines, pot_lines = list(batch.lines.all()), batch.base_lines
+    target = sum((line.target_g for line in pot_lines), Decimal(0))
+    weighed = sum((line.actual_g for line in pot_lines if line.actual_g is not None), Decimal(0))
     composition, kind = batch.version.to_composition(tables), batch.to_kind(tables)
     _, flags = on_grid(composition, target, batch.resolution_g)
     said = {flag.key: flag.sentence for flag in flags}
     shares = {line.key: line.share for line in composition.lines}
     tracked = lots_of([line.ingredient_key for line in lines])
     rows: list[Weighing] = []
-    stage_before: Stage | None = None
+    finishes = {finish.pk: finish for finish in batch.finishes.all()}
+    stage_before = ""
     for line in lines:
         item = tables.ingredient(line.ingredient_key)
-        stage = pot_stage(item)
+        stage = _stage_words(line, item, finishes)
+        whole = _whole_of(line, lines, finishes)
         gap = None if line.actual_g is None else line.actual_g - line.target_g
         text = "" if line.actual_g is None else prefs.show.mass_number(line.actual_g)
         rows.append(
             Weighing(
                 line,
                 item,
-                STAGE_WORDS[stage] if stage != stage_before else "",
-                percent_text(shares.get(line.ingredient_key, Decimal(0)), 2),
-                said.get(line.ingredient_key, ""),
-                typed.get(line.ingredient_key, text),
-                problems.get(line.ingredient_key, ""),
-                other.get(line.ingredient_key, ""),
+                stage if stage != stage_before else "",
+                percent_text(
+                    round(line.target_g / whole, 4) if whole else shares.get(line.ingredient_key, Decimal(0)), 2
+                ),
+                "" if whole else said.get(line.ingredient_key, ""),
+                typed.get(line.slot, text),
+                problems.get(line.slot, ""),
+                other.get(line.slot, ""),
                 _signed(gap, prefs),
                 gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
                 tuple(lots := serving(tracked.get(line.ingredient_key, ()))),
@@ -193,11 +197,27 @@ def account(
         target,
         weighed,
         pot.total - pot.dried.total,
-        sum(line.actual_g is None for line in lines),
+        sum(line.actual_g is None for line in pot_lines),
         verdict,
         planned,
         verdict.firmness - planned,
     )
+
+
+def _stage_words(line: BatchLine, item: Ingredient, finishes: Mapping[int, BatchFinish]) -> str:
+    """When a line is weighed: its stage in the pot, or the finish it is added to."""
+    if line.finish_id is None:
+        return STAGE_WORDS[pot_stage(item)] if line.target_g else "Added, and not planned"
+    finish = finishes[line.finish_id]
+    return f"For “{finish.name}”"
+
+
+def _whole_of(line: BatchLine, lines: Sequence[BatchLine], finishes: Mapping[int, BatchFinish]) -> Decimal:
+    """Grams planned of the finish that a line is added to; 0 for a line of the pot."""
+    if line.finish_id is None:
+        return Decimal(0)
+    own = (other.target_g for other in lines if other.finish_id == line.finish_id)
+    return sum(own, finishes[line.finish_id].base_g)
 
 
 def _signed(gap: Decimal | None, prefs: Preferences) -> str:

@@ -1,15 +1,18 @@
 """What a batch asks its maker to mind, on every page of it, and the yes that is asked over a limit."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from balmcore.advice.safety import Caution, Level, cautions
 from balmcore.advice.wearers import FOR, ON
 from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.tables import Tables
+from balmcore.wording import in_sentence
 from batches.models import Batch
 from formulas.models import Formula
 
+ORDER = (Level.STOP, Level.CARE, Level.NOTE)
 SPOKEN = 8  # letters that say more than yes
 
 
@@ -27,9 +30,18 @@ class Warned:
         return tuple(caution for caution in self.minded if caution.level is Level.STOP)
 
 
-def warned(composition: Composition, formula: Formula, policy: str) -> Warned:
-    """What is to be minded of a composition made by a formula, by a policy of caution."""
-    found = cautions(composition, formula.audience, formula.area, policy)
+def warned(made: Mapping[str, Composition], formula: Formula, policy: str) -> Warned:
+    """What is to be minded of what a formula becomes, by a policy of caution: compositions by the name
+    of the finish, one without a name where there is only one. What is not so of all names its finish."""
+    said = {name: cautions(composition, formula.audience, formula.area, policy) for name, composition in made.items()}
+    found: list[Caution] = []
+    for name, own in said.items():
+        for caution in own:
+            everywhere = all(caution in other for other in said.values())
+            told = caution if everywhere else replace(caution, line=f"{name}: {in_sentence(caution.line)}")
+            if told not in found:
+                found.append(told)
+    found.sort(key=lambda caution: ORDER.index(caution.level))
     return Warned(
         f"{FOR[formula.audience]}, {ON[formula.area]}",
         tuple(caution for caution in found if caution.level is not Level.NOTE),
@@ -38,8 +50,8 @@ def warned(composition: Composition, formula: Formula, policy: str) -> Warned:
 
 
 def warned_of(batch: Batch, tables: Tables, policy: str) -> Warned:
-    """The same for what is in the pot, weighed where it was weighed."""
-    return warned(batch.to_composition(tables), batch.version.formula, policy)
+    """The same for what is in the pot and in its finishes, weighed where it was weighed."""
+    return warned(batch.compositions(tables), batch.version.formula, policy)
 
 
 def require_yes(found: Warned, known_why: str) -> None:

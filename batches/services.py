@@ -17,7 +17,7 @@ from balmcore.tables import Kind, shipped
 from balmcore.wording import as_sentence, in_sentence
 from batches import safety, stock_draws
 from batches.batch_plan import BatchPlan
-from batches.models import JUG, Batch, BatchContainer, BatchLine
+from batches.models import JUG, Batch, BatchContainer, BatchFinish, BatchLine
 from batches.scheduling import Schedule, schedule_batch
 from formulas.models import Version
 from formulas.services import advance_stage, save_trial
@@ -39,7 +39,7 @@ def plan_batch(
     """A new batch of a version, whose composition it is, with its grams fixed and, with a schedule,
     its place on the clock. Raises :class:`Problem` when that was taken in the meantime, and when
     something is over a limit by ``policy`` and ``known_why`` does not say that it is known, and why."""
-    safety.require_yes(safety.warned(composition.dried, version.formula, policy), known_why)
+    safety.require_yes(safety.warned(made_of(composition, scaled), version.formula, policy), known_why)
     batch = Batch(
         version=version,
         resolution_g=chosen.resolution_g,
@@ -53,9 +53,15 @@ def plan_batch(
     )
     schedule_batch(batch, schedule)
     batch.save()
+    finishes = BatchFinish.objects.bulk_create(
+        BatchFinish(batch=batch, position=n, name=portion.finish.name, base_g=portion.base_g)
+        for n, portion in enumerate(scaled.portions)
+    )
+    owners = [row for row, finish in zip(finishes, chosen.finishes, strict=True) for _ in finish.fillings]
     BatchContainer.objects.bulk_create(
         BatchContainer(
             batch=batch,
+            finish=owners[n] if owners else None,
             container_key=filling.key,
             name=chosen.vessels[filling.key].name,
             capacity_ml=filling.capacity_ml,
@@ -65,14 +71,28 @@ def plan_batch(
             kind=chosen.vessels[filling.key].kind,
             diameter_mm=chosen.vessels[filling.key].diameter_mm,
         )
-        for filling in chosen.fillings
+        for n, filling in enumerate(chosen.fillings)
     )
-    BatchLine.objects.bulk_create(
-        BatchLine(batch=batch, position=n, ingredient_key=item.key, target_g=scaled.lines[item.key])
-        for n, item in enumerate(pot_order(composition))
-    )
+    lines = [
+        BatchLine(batch=batch, ingredient_key=item.key, target_g=scaled.lines[item.key])
+        for item in pot_order(composition)
+    ]
+    for row, portion in zip(finishes, scaled.portions, strict=True):
+        lines += [
+            BatchLine(batch=batch, finish=row, ingredient_key=one.key, target_g=portion.add[one.key], drops=one.drops)
+            for one in portion.finish.add
+        ]
+    for n, line in enumerate(lines):
+        line.position = n
+    BatchLine.objects.bulk_create(lines)
     advance_stage(version, Version.Stage.PLANNED)
     return batch
+
+
+def made_of(composition: Composition, scaled: Scaled | None) -> dict[str, Composition]:
+    """What a plan makes, by the name of its finish: the whole melt where it is one thing."""
+    portions = scaled.portions if scaled else ()
+    return {portion.finish.name: portion.composition for portion in portions} or {"": composition.dried}
 
 
 @transaction.atomic
@@ -112,8 +132,8 @@ def record_weights(
     revision: int,
     lots: Mapping[str, int | None] | None = None,
 ) -> Batch:
-    """Write down what the scale said for some lines; None clears one. What is weighed leaves its
-    lot: the one chosen in ``lots``, then the first to expire.
+    """Write down what the scale said for some lines, by their slot; None clears one. What is weighed
+    leaves its lot: the one chosen in ``lots``, then the first to expire.
 
     It belongs into a transaction in which ``batch`` was read for a page. Raises :class:`StaleBatch`
     when it moved on since ``revision``, and :class:`Problem` when it was poured.
@@ -126,12 +146,12 @@ def record_weights(
         )
     moved = False
     for line in batch.lines.all():
-        if line.ingredient_key not in actual_g:
+        if line.slot not in actual_g:
             continue
         before = line.actual_g, line.lot_id
-        line.actual_g = actual_g[line.ingredient_key]
-        if lots and line.ingredient_key in lots:
-            line.lot_id = stock_draws.choose_lot(line, lots[line.ingredient_key])
+        line.actual_g = actual_g[line.slot]
+        if lots and line.slot in lots:
+            line.lot_id = stock_draws.choose_lot(line, lots[line.slot])
         if (line.actual_g, line.lot_id) != before:
             line.save(update_fields=("actual_g", "lot"))
             stock_draws.reconcile(line)
@@ -145,9 +165,9 @@ def record_weights(
 
 
 @transaction.atomic
-def attach_lot(batch: Batch, ingredient_key: str, lot_pk: int | None, received_after: bool) -> str:
+def attach_lot(batch: Batch, slot: str, lot_pk: int | None, received_after: bool) -> str:
     """Say afterwards from which lot a line came; returns what was done. Raises :class:`Problem`."""
-    line = batch.lines.filter(ingredient_key=ingredient_key).first()
+    line = next((line for line in batch.lines.all() if line.slot == slot), None)
     if line is None:
         raise Problem("Choose the line that it is about.")
     lot, grams = stock_draws.attach(line, lot_pk, received_after)

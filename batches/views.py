@@ -11,9 +11,9 @@ from balmcore.errors import Problem
 from balmcore.physics.cooling import COOLING_METHODS
 from batches import queries, safety, services
 from batches.calendar import calendar
+from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
-from batches.forms import schedule, weights
 from batches.forms.containers import by_suit, pitchers
 from batches.models import Batch
 from batches.points import pour_address, unfit_among
@@ -65,8 +65,11 @@ def plan(request: Request) -> HttpResponse:
         "pitchers": pitchers(about.containers),
         "cooling_methods": COOLING_METHODS.values(),
         "whens": Batch.When.choices,
+        "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
-        "warned": safety.warned(about.composition.dried, version.formula, request.prefs.scent_policy),
+        "warned": safety.warned(
+            services.made_of(about.composition, form.scaled), version.formula, request.prefs.scent_policy
+        ),
     }
     return render(request, template, context, status=400 if refused else 200)
 
@@ -181,7 +184,7 @@ def attach_lot(request: Request, pk: int) -> HttpResponse:
     """Say afterwards from which lot a line came."""
     fields = Fields(request.POST)
     said = services.attach_lot(
-        _batch(pk), fields.text("ingredient"), fields.whole("lot"), bool(fields.text("received_after"))
+        _batch(pk), fields.text("line", 80), fields.whole("lot"), bool(fields.text("received_after"))
     )
     messages.success(request, said)
     return redirect("batches:sheet", pk)

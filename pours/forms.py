@@ -10,7 +10,7 @@ from django.utils import timezone
 from balmcore import units
 from balmcore.errors import Problem
 from balmcore.trials.press import Measured
-from batches.models import Batch
+from batches.models import Batch, BatchFinish
 from pours.models import Pour
 from pours.services import Test, measure
 from workshop.forms import mass_field, tell, temp_field
@@ -52,10 +52,12 @@ class PourForm(forms.ModelForm):
             "notes": {"max_length": "These notes have %(show_value)d characters; %(limit_value)d fit."},
         }
 
-    def __init__(self, *arguments: Any, batch: Batch, prefs: Preferences, **options: Any) -> None:
+    def __init__(
+        self, *arguments: Any, batch: Batch, prefs: Preferences, finish: BatchFinish | None = None, **options: Any
+    ) -> None:
         super().__init__(*arguments, **options)
         show, pour = prefs.show, self.instance
-        self.batch, self.prefs = batch, prefs
+        self.batch, self.prefs, self.finish = batch, prefs, finish
         self.measured: Measured | None = None
         self.fields["room_c"] = temp_field(show, label="Room", required=False, initial=pour.room_c)
         self.fields["rest_g"] = mass_field(prefs, label="Stayed in the jug", required=False, initial=pour.rest_g)
@@ -70,7 +72,8 @@ class PourForm(forms.ModelForm):
         self.fields["press_g"] = mass_field(prefs, label="Peak reading", required=False, initial=pour.press_g)
         self.fields["press_g"].help_text = "Press the flat rod straight down 3 mm; the highest reading counts."
         stored = list(pour.pieces.all()) if pour.pk else []
-        self.piece_names = [row.name for row in batch.containers.all() for _ in range(row.count)][:MOST_PIECE_FIELDS]
+        rows = [row for row in batch.containers.all() if row.finish_id == (finish.pk if finish else None)]
+        self.piece_names = [row.name for row in rows for _ in range(row.count)][:MOST_PIECE_FIELDS]
         used: dict[str, list[Decimal]] = {}
         for piece in stored:
             used.setdefault(piece.name, []).append(piece.mass_g)
@@ -86,7 +89,7 @@ class PourForm(forms.ModelForm):
 
     def beside(self, stored: Pour) -> list[tuple[str, str]]:
         """What another tab wrote where it differs from what is typed here: label and text."""
-        theirs = PourForm(instance=stored, batch=self.batch, prefs=self.prefs)
+        theirs = PourForm(instance=stored, batch=self.batch, prefs=self.prefs, finish=self.finish)
         found = []
         for field in theirs:
             typed = self.data.get(field.html_name, "")
@@ -112,7 +115,7 @@ class PourForm(forms.ModelForm):
             self.add_error("test_c", "How warm was the piece? Firmness means little without it.")
         if not self.errors:
             try:
-                self.measured = measure(self.test, self.batch)
+                self.measured = measure(self.test, self.batch, self.finish)
             except Problem as problem:
                 tell(self, problem, {"grams": "press_g"})
         return data

@@ -4,14 +4,17 @@ from django.db import models
 from django.db.models import Q
 from django.utils import timezone
 
+from balmcore.composition import Composition
+from balmcore.tables import Tables
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
-from batches.models import Batch
+from batches.models import Batch, BatchContainer, BatchFinish
 from pantry.models import Lot
 from workshop.fields import MassField
 
 
 class Pour(models.Model):
-    """What came of one batch. Predicted and measured firmness are for the temperature of the test."""
+    """What came of one batch, or of one finish of it. Predicted and measured firmness are for the
+    temperature of the test."""
 
     class Cooling(models.TextChoices):
         COUNTER = "counter", "Counter"
@@ -30,7 +33,8 @@ class Pour(models.Model):
         PRESS = "press", "Press test"
         THUMB = "thumb", "Thumb grade"
 
-    batch = models.OneToOneField(Batch, on_delete=models.PROTECT, related_name="pour")
+    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="pours")
+    finish = models.OneToOneField(BatchFinish, on_delete=models.PROTECT, null=True, blank=True, related_name="pour")
     poured_on = models.DateField(default=timezone.localdate)
     room_c = models.FloatField(null=True, blank=True)
     cooling = models.CharField(max_length=12, choices=Cooling, default=Cooling.COUNTER)
@@ -56,6 +60,7 @@ class Pour(models.Model):
         ordering = ("-poured_on", "-pk")
         indexes = [models.Index(fields=("-poured_on", "-id"), name="pours_by_day")]
         constraints = [
+            models.UniqueConstraint(fields=("batch",), condition=Q(finish=None), name="poured_once"),
             models.CheckConstraint(
                 condition=Q(predicted__gte=0, predicted_sigma__gt=0), name="prediction_not_negative"
             ),
@@ -67,7 +72,16 @@ class Pour(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"Pour of {self.batch}"
+        return f"Pour of {self.batch}{f', {self.finish}' if self.finish else ''}"
+
+    @property
+    def containers(self) -> list[BatchContainer]:
+        """What it was filled into."""
+        return [row for row in self.batch.containers.all() if row.finish_id == self.finish_id]
+
+    def to_composition(self, tables: Tables) -> Composition:
+        """What is in its pieces."""
+        return self.batch.to_composition(tables, self.finish)
 
 
 class PouredPiece(models.Model):

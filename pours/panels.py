@@ -3,10 +3,11 @@
 from collections.abc import Collection
 from decimal import Decimal
 
+from django.db.models.functions import Coalesce
 from django.urls import reverse
 
 from balmcore.composition import Composition
-from balmcore.making.scaling import in_pot
+from balmcore.making.scaling import in_pot, with_added
 from balmcore.tables import Ingredient, Tables
 from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
@@ -25,15 +26,26 @@ from workshop.pictures.tin import Tin, tin
 def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
     """The judged pours of a formula, the oldest version first. One query."""
     lines = BatchLine.objects.filter(
-        batch__version__formula=version.formula_id, batch__state=Batch.State.POURED, batch__pour__verdict__gt=""
-    ).order_by("batch__version__number", "batch", "position")
+        batch__version__formula=version.formula_id, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
+    ).order_by("batch__version__number", "batch", "batch__pours", "position")
+    finish = "batch__pours__finish"
+    told = ("batch", finish, *(f"batch__pours__{name}" for name in ("verdict", "measured", "predicted")))
+    taken = Coalesce(f"{finish}__taken_g", f"{finish}__base_g")
     pots: dict[tuple[object, ...], list[tuple[Ingredient, Decimal | None, Decimal]]] = {}
-    pour = ("batch", "batch__pour__verdict", "batch__pour__measured", "batch__pour__predicted")
-    for *told, key, actual, target in lines.values_list(*pour, "ingredient_key", "actual_g", "target_g"):
-        pots.setdefault(tuple(told), []).append((tables.ingredient(key), actual, target))
+    added: dict[tuple[object, ...], list[tuple[Ingredient, Decimal]]] = {}
+    rows = lines.annotate(taken=taken).values_list(*told, "taken", "finish", "ingredient_key", "actual_g", "target_g")
+    for *pour, own, key, actual, target in rows:
+        if own is None:
+            pots.setdefault(tuple(pour), []).append((tables.ingredient(key), actual, target))
+        elif own == pour[1]:
+            mass = target if actual is None else actual
+            added.setdefault(tuple(pour), []).append((tables.ingredient(key), mass))
     found = []
-    for (batch, verdict, measured, predicted), pot in pots.items():
+    for pour, pot in pots.items():
+        batch, _, verdict, measured, predicted, base_g = pour
         composition = in_pot(pot).dried
+        if isinstance(base_g, Decimal):
+            composition = with_added(composition, base_g, added.get(pour, ()))
         firmness = predicted if measured is None else measured
         assert isinstance(firmness, float)
         picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")
@@ -51,6 +63,8 @@ def poured(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVe
         shown = card(pour, tables, unfit)
         measured = "not tested" if pour.measured is None else f"measured {pour.measured:.0f}"
         told = f"{pour.poured_on:%-d %B %Y}, {measured}, predicted {pour.predicted:.0f} at {temp_words(shown.at_c)}"
+        if pour.finish:
+            told = f"{pour.finish}, {told}"
         if shown.unfit:
             told += f". {shown.unfit}"
         verdict = pour.get_verdict_display() if pour.verdict else "not judged"
@@ -72,5 +86,10 @@ unfit_batches.register(unfit)
 def address(batch: Batch) -> str:
     """The page on which the pour of a batch is recorded, or stands."""
     if batch.is_poured:
-        return reverse("pours:pour", args=[Pour.objects.values_list("pk", flat=True).get(batch=batch)])
-    return reverse("pours:record", args=[batch.pk])
+        return reverse("pours:pour", args=[Pour.objects.filter(batch=batch).values_list("pk", flat=True).first()])
+    finishes = list(batch.finishes.all())
+    if not finishes:
+        return reverse("pours:record", args=[batch.pk])
+    poured = set(Pour.objects.filter(batch=batch).values_list("finish", flat=True))
+    open_one = next(finish for finish in finishes if finish.pk not in poured)
+    return f"{reverse('pours:record', args=[batch.pk])}?finish={open_one.pk}"

@@ -9,7 +9,7 @@ from django.db.models import Prefetch, QuerySet
 from balmcore.physics.firmness import WINDOW_C, word
 from balmcore.tables import Tables
 from balmcore.trials.press import Measured, compare
-from batches.models import Batch
+from batches.models import Batch, BatchFinish
 from batches.points import unfit_among
 from formulas.models import Formula, Version
 from pours.models import Pour
@@ -56,12 +56,16 @@ class Card:
 
 def for_list(pours: QuerySet[Pour]) -> QuerySet[Pour]:
     """Pours with what a card needs, in a fixed number of queries."""
-    return pours.prefetch_related(Prefetch("batch", Batch.objects.for_list().prefetch_related("version__lines")))
+    return pours.select_related("finish").prefetch_related(
+        Prefetch("batch", Batch.objects.for_list().prefetch_related("version__lines"))
+    )
 
 
 def for_page(pours: QuerySet[Pour]) -> QuerySet[Pour]:
     """Pours with everything their own page needs, in a fixed number of queries."""
-    return pours.select_related("rest_lot").prefetch_related("pieces", Prefetch("batch", Batch.objects.for_page()))
+    return pours.select_related("rest_lot", "finish").prefetch_related(
+        "pieces", Prefetch("batch", Batch.objects.for_page())
+    )
 
 
 def open_pours(limit: int) -> QuerySet[Pour]:
@@ -73,7 +77,7 @@ def card(pour: Pour, tables: Tables, unfit: Mapping[int, str] | None = None) -> 
     """A pour as a tin: measured firmness in the centre, or the predicted one before a test; ``unfit``
     are batches not fit to use."""
     firmness = pour.measured if pour.measured is not None else pour.predicted
-    shares = pour.batch.to_composition(tables).role_shares()
+    shares = pour.to_composition(tables).role_shares()
     state = "judged" if pour.verdict else "poured"
     picture = tin(shares, firmness, state, str(pour.batch.version))
     return Card(pour, picture, word(firmness), (unfit or {}).get(pour.batch_id, ""))
@@ -107,6 +111,13 @@ def log(filters: Filters, page: str, tables: Tables) -> Log:
     return Log(
         tuple(card(pour, tables, unfit) for pour in paged.object_list), paged, filters, Formula.objects.order_by("name")
     )
+
+
+def siblings(batch: Batch) -> list[tuple[BatchFinish, Pour | None]]:
+    """The finishes of a batch with their pours, None for one that is not recorded yet."""
+    finishes = list(batch.finishes.all())
+    known = {pour.finish_id: pour for pour in Pour.objects.filter(batch=batch)} if finishes else {}
+    return [(finish, known.get(finish.pk)) for finish in finishes]
 
 
 @dataclass(frozen=True)

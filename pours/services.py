@@ -12,7 +12,7 @@ from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables, shipped
 from balmcore.trials.press import Measured, press, thumb
-from batches.models import Batch
+from batches.models import Batch, BatchContainer, BatchFinish
 from batches.services import mark_poured
 from formulas.models import Version
 from formulas.services import advance_stage
@@ -36,22 +36,27 @@ class Test:
     test_c: float | None = None
 
 
-def measure(test: Test, batch: Batch) -> Measured | None:
+def measure(test: Test, batch: Batch, finish: BatchFinish | None = None) -> Measured | None:
     """The measured firmness, None without a test. Raises :class:`Problem` for an unfit one."""
     if test.method == Pour.Method.PRESS:
         if test.rod_mm is None or test.press_g is None:
             raise Problem("A press test needs the rod and the peak reading.", "press_g")
-        return press(test.press_g, test.rod_mm, float(batch.resolution_g), _widest_mm(batch))
+        return press(test.press_g, test.rod_mm, float(batch.resolution_g), _widest_mm(batch, finish))
     if test.method == Pour.Method.THUMB:
         return thumb(test.thumb)
     return None
 
 
-def _widest_mm(batch: Batch) -> float | None:
+def _filled(batch: Batch, finish: BatchFinish | None) -> list[BatchContainer]:
+    """The containers of a batch, or of one finish of it."""
+    return [row for row in batch.containers.all() if row.finish_id == (finish.pk if finish else None)]
+
+
+def _widest_mm(batch: Batch, finish: BatchFinish | None) -> float | None:
     """Width of the widest piece, in which one would test; None when any is not known."""
-    known = shipped().containers
-    widths = [known[row.container_key].diameter_mm for row in batch.containers.all() if row.container_key in known]
-    return max(widths) if len(widths) == len(batch.containers.all()) else None
+    known, rows = shipped().containers, _filled(batch, finish)
+    widths = [known[row.container_key].diameter_mm for row in rows if row.container_key in known]
+    return max(widths) if widths and len(widths) == len(rows) else None
 
 
 def _best_before(batch: Batch) -> dict[str, date]:
@@ -75,20 +80,21 @@ def record_pour(
     pieces: Sequence[tuple[str, Decimal]],
     revision: int = 0,
     keep_rest: bool = False,
+    finish: BatchFinish | None = None,
 ) -> Pour:
-    """Store a pour, new or changed, with its prediction at the temperature of the test.
+    """Store a pour of a batch or of a finish, new or changed, with its prediction at the temperature of the test.
 
     ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict); ``measured`` is what
     :func:`measure` says of ``test``. A new pour takes
     its containers out of stock; with ``keep_rest`` what stayed in the jug becomes a lot. Raises
     :class:`StalePour` when another tab saved first.
     """
-    composition = batch.to_composition(tables)
+    composition = batch.to_composition(tables, finish)
     prediction = predict(composition, batch.overrun)
     at = test.test_c if test.test_c is not None else WINDOW_C
     is_new = pour is None
     if pour is None:
-        pour = Pour(batch=batch)
+        pour = Pour(batch=batch, finish=finish)
     elif not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
         raise StalePour(
             "Another tab saved this pour meanwhile. What you typed is kept here; save again to let yours stand."
@@ -115,14 +121,15 @@ def record_pour(
     pour.pieces.all().delete()
     PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in pieces)
     if is_new:
-        for row in batch.containers.all():
+        for row in _filled(batch, finish):
             used = draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
             pour.container_lots.add(*(entry.lot_id for entry in used.entries))
     if keep_rest and pour.rest_g and pour.rest_lot is None:
         note = f"Batch {batch.pk}, {batch.version}"
-        pour.rest_lot = keep_leftover(f"Rest of {batch.version}", composition, pour.rest_g, note, _best_before(batch))
+        named = f"Rest of {batch.version}{f', {finish}' if finish else ''}"
+        pour.rest_lot = keep_leftover(named, composition, pour.rest_g, note, _best_before(batch))
         pour.save(update_fields=("rest_lot",))
-    if is_new:
+    if is_new and batch.pours.count() >= max(1, len(batch.finishes.all())):
         mark_poured(batch)
     if pour.verdict:
         advance_stage(batch.version, Version.Stage.JUDGED)

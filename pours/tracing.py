@@ -36,7 +36,7 @@ class Trace:
     @property
     def pieces(self) -> int:
         """How many pieces hold some of it."""
-        return sum(row.count for made in self.made for row in made.card.pour.batch.containers.all())
+        return sum(row.count for made in self.made for row in made.card.pour.containers)
 
 
 def unfit(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
@@ -98,26 +98,40 @@ def _unfit_sentence(lot: Lot, through: str, tables: Tables, vessels: Mapping[str
 def trace(lot: Lot, tables: Tables) -> Trace:
     """Follow a lot through its batches, through the rests kept of them and through what was
     prepared with it, to every piece. What went back to the lot was not made from it."""
-    reached = dict.fromkeys(Pour.objects.filter(container_lots=lot).values_list("batch", flat=True), "")
+    filled = Pour.objects.filter(container_lots=lot).values_list("batch", "finish")
+    reached: dict[tuple[int, int | None], str] = dict.fromkeys(filled, "")
     wave = {lot.pk: ""}
     for _ in range(DEEPEST):
-        given = Draw.objects.filter(lot__in=wave).values_list("line__batch", "lot").annotate(net=Sum("grams"))
-        fresh = {batch: wave[lot_pk] for batch, lot_pk, net in given if net > 0 and batch not in reached}
+        drawn = Draw.objects.filter(lot__in=wave).values_list("line__batch", "line__finish", "lot")
+        given = drawn.annotate(net=Sum("grams"))
+        fresh = {
+            (batch, finish): wave[lot_pk]
+            for batch, finish, lot_pk, net in given
+            if net > 0 and (batch, finish) not in reached
+        }
         reached |= fresh
-        rests = Pour.objects.filter(batch__in=fresh, rest_lot__isnull=False).values_list("rest_lot", "batch")
+        kept = Pour.objects.filter(batch__in=[batch for batch, _ in fresh], rest_lot__isnull=False)
+        rests = [
+            (rest, batch)
+            for rest, batch, finish in kept.values_list("rest_lot", "batch", "finish")
+            if (batch, None) in fresh or (batch, finish) in fresh
+        ]
         prepared = Preparation.objects.filter(sources__in=wave, lot__isnull=False).values_list("lot", "name")
         wave = {pk: f"the rest of batch {batch}" for pk, batch in rests} | {
             pk: in_sentence(name) for pk, name in prepared
         }
         if not wave:
             break
-    pours = for_list(Pour.objects.filter(batch__in=reached))
-    open_batches = Batch.objects.unpoured().filter(pk__in=reached).select_related("version__formula")
+    batches = [batch for batch, _ in reached]
+    # What went into one finish alone is not in the others; what went into the pot is in all.
+    pours = [
+        (pour, how)
+        for pour in for_list(Pour.objects.filter(batch__in=batches))
+        if (how := reached.get((pour.batch_id, None), reached.get((pour.batch_id, pour.finish_id)))) is not None
+    ]
+    open_batches = Batch.objects.unpoured().filter(pk__in=batches).select_related("version__formula")
     return Trace(
         lot,
-        tuple(
-            Made(card(pour, tables), tuple(str(row) for row in pour.batch.containers.all()), reached[pour.batch_id])
-            for pour in pours
-        ),
+        tuple(Made(card(pour, tables), tuple(str(row) for row in pour.containers), how) for pour, how in pours),
         tuple(open_batches),
     )

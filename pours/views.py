@@ -9,7 +9,7 @@ from django.views.decorators.http import require_safe
 
 import batches.queries
 import batches.safety
-from batches.models import Batch
+from batches.models import Batch, BatchFinish
 from batches.points import pour_address, unfit_among
 from pantry.models import Lot
 from pantry.queries import name_of
@@ -46,27 +46,33 @@ def made_from(request: Request, pk: int) -> HttpResponse:
 
 
 def record(request: Request, batch_pk: int) -> HttpResponse:
-    """Record the pour of a batch; a batch is poured once."""
+    """Record the pour of a batch, or of one finish of it: each is poured once."""
     batch = get_object_or_404(Batch.objects.for_page(), pk=batch_pk)
-    if batch.is_poured and request.method != "POST":
+    finishes = list(batch.finishes.all())
+    number = Fields(request.GET).whole("finish")
+    finish = next((row for row in finishes if row.pk == number), None)
+    if finish is None and finishes:
         return redirect(next(iter(pour_address.ask(batch))))
     # Recorded in another tab meanwhile: what was typed here is shown beside what stands.
-    stored = queries.for_page(Pour.objects.filter(batch=batch)).first() if batch.is_poured else None
-    return _page(request, batch, stored)
+    stored = queries.for_page(Pour.objects.filter(batch=batch, finish=finish)).first()
+    if stored and request.method != "POST":
+        return redirect("pours:pour", stored.pk)
+    return _page(request, batch, stored, finish)
 
 
 def pour(request: Request, pk: int) -> HttpResponse:
     """One pour: predicted against measured, and everything about it to change."""
     found = get_object_or_404(queries.for_page(Pour.objects.all()), pk=pk)
-    return _page(request, found.batch, found)
+    return _page(request, found.batch, found, found.finish)
 
 
-def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
+def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFinish | None) -> HttpResponse:
     form = PourForm(
         request.POST or None,
         instance=copy(stored),
         batch=batch,
         prefs=request.prefs,
+        finish=finish,
     )
     status = 200
     beside: list[tuple[str, str]] = []
@@ -85,11 +91,12 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
                     form.pieces,
                     number,
                     keep_rest=form.keep_rest,
+                    finish=finish,
                 )
             except services.StalePour as refusal:
                 form.add_error(None, refusal.sentence)
                 status = 409
-                stored = queries.for_page(Pour.objects.filter(batch=batch)).first()
+                stored = queries.for_page(Pour.objects.filter(batch=batch, finish=finish)).first()
                 beside = form.beside(stored) if stored else []
             else:
                 messages.success(request, "The pour is written down.")
@@ -97,6 +104,8 @@ def _page(request: Request, batch: Batch, stored: Pour | None) -> HttpResponse:
     context = {
         "form": form,
         "batch": batch,
+        "finish": finish,
+        "siblings": queries.siblings(batch),
         "warned": batches.safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
         "beside": beside,

@@ -22,4 +22,4 @@ def begin(name: str, kind: str, composition: Composition | None = None, tables: 
 def weigh_to_target(batch: Batch) -> Batch:
     """Every line weighed just as it was planned."""
     found = Batch.objects.for_page().get(pk=batch.pk)
-    return record_weights(found, {line.ingredient_key: line.target_g for line in found.lines.all()}, found.revision)
+    return record_weights(found, {line.slot: line.target_g for line in found.lines.all()}, found.revision)

@@ -103,7 +103,7 @@ class HandsTests(BrowserTestCase):
 
     def test_typing_faster_than_the_server_answers_loses_nothing(self) -> None:
         """With every answer held back half a second, three fields typed in a row all stand."""
-        batch = Batch.objects.filter(pour=None, version__formula__name="Neap Tide").get()
+        batch = Batch.objects.filter(pours=None, version__formula__name="Neap Tide").get()
         self.go(f"/batches/{batch.pk}/weigh")
         slow = {"offline": False, "latency": 500, "downloadThroughput": -1, "uploadThroughput": -1}
         self.page.context.new_cdp_session(self.page).send("Network.emulateNetworkConditions", slow)

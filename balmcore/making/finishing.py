@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from balmcore.errors import Problem
+from balmcore.making.dividing import divided
 from balmcore.making.scaling import Filling, Stage, density_at, sinkhole_ml
 from balmcore.making.steps import Setup, Step, along, pitcher_course
 from balmcore.physics.cooling import COOLING_METHODS, CoolDown, Leg, graining
@@ -34,6 +35,10 @@ def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -
         told += f"; the pitcher stays pourable for {minutes_text(window)}"
     start = setup.pour_c if before.ends_c is None else min(before.ends_c, setup.pour_c)
     course = pitcher_course(setup, start, "counter", stirred=False)
+    if setup.portions:
+        yield from divided(setup, needed / count)
+        yield from _after_pouring(setup, cooled, 0)
+        return
     tubes = any(vessel.kind == "tube" for vessel in setup.vessels.values())
     held_back = _held_back_g(setup)
     if held_back:
@@ -53,7 +58,13 @@ def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -
         ),
         course,
     )
-    yield from _cooling_steps(setup, cooled, count if held_back else 0)
+    yield from _after_pouring(setup, cooled, count if held_back else 0)
+
+
+def _after_pouring(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[Step]:
+    """Cooling, topping so many pieces up, capping, rest."""
+    count = sum(piece.count for piece in setup.pieces)
+    yield from _cooling_steps(setup, cooled, topped_up)
     moulds = any(vessel.kind == "mould" for vessel in setup.vessels.values())
     yield Step(
         "finish",
@@ -179,6 +190,10 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
 
 def _filled_cold(setup: Setup) -> Iterator[Step]:
     count = sum(piece.count for piece in setup.pieces)
+    if setup.portions:
+        yield from divided(setup, 1.0)
+        yield _rest()
+        return
     yield Step(
         "fill",
         "Fill, cap and label",

@@ -8,10 +8,22 @@ the jug. Drops are counted, not weighed: their mass comes on top of what the sca
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from enum import StrEnum
 
 from balmcore.composition import Composition, Line, largest_remainder
 from balmcore.errors import Problem
-from balmcore.making.scaling import COARSE, MOST_GRAMS, Flag, on_grid
+from balmcore.making.scaling import (
+    COARSE,
+    MOST_GRAMS,
+    Filling,
+    Flag,
+    Piece,
+    Scaled,
+    check_fillings,
+    filled_density,
+    on_grid,
+    pieces_of,
+)
 from balmcore.tables import Ingredient
 from balmcore.units import mass_words
 from balmcore.wording import in_sentence
@@ -21,12 +33,13 @@ MOST_FINISHES = 12
 
 @dataclass(frozen=True)
 class Addition:
-    """What is stirred into one finish: a share of the finished portion. ``drops`` per piece are counted
-    instead of weighed, 0 where it is weighed."""
+    """What is added to one finish: a share of the finished portion. ``drops`` in each piece are counted
+    instead of weighed, ``counted_g`` in all; both 0 where it is weighed."""
 
     ingredient: Ingredient
     share: Decimal
     drops: int = 0
+    counted_g: Decimal = Decimal(0)
 
     @property
     def key(self) -> str:
@@ -36,11 +49,13 @@ class Addition:
 
 @dataclass(frozen=True)
 class Finish:
-    """A part of one melt with additions of its own; ``product_g`` is what its pieces hold in all."""
+    """A part of one melt with additions of its own; ``product_g`` is what its ``count`` pieces hold in all,
+    with their part of what stays in the jug."""
 
     name: str
     product_g: Decimal
     add: tuple[Addition, ...] = ()
+    count: int = 0
 
     @property
     def added(self) -> Decimal:
@@ -106,12 +121,11 @@ def portioned(
     return Portioned(total, lines, portions, stays, total - melt, flags + small)
 
 
-def drops_share(item: Ingredient, drops: int, piece_g: float) -> Decimal:
-    """What so many drops in a piece are of it, 0 to 1. Raises :class:`Problem` where the drops of an
-    ingredient are not known."""
+def drops_g(item: Ingredient, drops: int) -> Decimal:
+    """Grams of so many drops. Raises :class:`Problem` where the drops of an ingredient are not known."""
     if not item.drops_per_ml:
         raise Problem(f"How much a drop of {in_sentence(item.name)} weighs is not known: give grams or percent.")
-    return Decimal(str(drops * item.density_g_ml / item.drops_per_ml / piece_g))
+    return Decimal(str(drops * item.density_g_ml / item.drops_per_ml))
 
 
 def _check(finishes: Sequence[Finish], resolution_g: Decimal, loss_g: Decimal) -> None:
@@ -143,7 +157,7 @@ def _rounded(grams: Decimal, step: Decimal) -> Decimal:
 def _portion(finish: Finish, base: Composition, step: Decimal) -> Portion:
     """One finish on the grid: what is weighed closes exactly, what is counted in drops comes on top."""
     weighed = [addition for addition in finish.add if not addition.drops]
-    counted = {addition.key: addition.share * finish.product_g for addition in finish.add if addition.drops}
+    counted = {addition.key: addition.counted_g for addition in finish.add if addition.drops}
     total = _rounded(finish.product_g - sum(counted.values(), Decimal(0)), step)
     shares = [1 - finish.added, *(addition.share for addition in weighed)]
     base_g, *grams = largest_remainder(shares, step, total)
@@ -161,3 +175,90 @@ def _too_small(portion: Portion, step: Decimal) -> list[Flag]:
             said = f"{mass_words(want)} of {in_sentence(addition.ingredient.name)} in “{portion.finish.name}”"
             flags.append(Flag(addition.key, error, f"{said} is too little for this scale. Count drops instead."))
     return flags
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is added to one finish as the maker says it: ``how`` is percent of the finished portion,
+    grams in all of it, or drops in each piece."""
+
+    class How(StrEnum):
+        PERCENT = "percent"
+        GRAMS = "grams"
+        DROPS = "drops"
+
+    ingredient: Ingredient
+    amount: Decimal
+    how: How
+
+    def to_addition(self, product_g: Decimal, pieces: int, stays: Decimal = Decimal(1)) -> Addition:
+        """It as a share of so many grams in so many pieces, of which with what stays in the jug there
+        are ``stays`` times as many. Raises :class:`Problem`."""
+        if self.how is Wanted.How.PERCENT:
+            return Addition(self.ingredient, self.amount)
+        if self.how is Wanted.How.GRAMS:
+            return Addition(self.ingredient, self.amount / (product_g * stays))
+        counted = drops_g(self.ingredient, int(self.amount)) * pieces
+        return Addition(self.ingredient, counted / product_g, int(self.amount), counted)
+
+
+@dataclass(frozen=True)
+class FinishPlan:
+    """A finish as it is planned: its name, its containers, what is added to it."""
+
+    name: str
+    fillings: tuple[Filling, ...]
+    add: tuple[Wanted, ...] = ()
+
+    @property
+    def count(self) -> int:
+        """How many pieces it fills."""
+        return sum(filling.count for filling in self.fillings)
+
+
+def scale_finishes(
+    base: Composition,
+    plans: Sequence[FinishPlan],
+    pour_c: float,
+    resolution_g: Decimal,
+    loss_g: Decimal = Decimal(0),
+    overrun: float = 0.0,
+) -> Scaled:
+    """A batch in grams with its portions, each coming out at what its pieces hold of its own density.
+
+    ``loss_g`` is shared by the finishes, as each leaves something in its own jug. Raises :class:`Problem`.
+    """
+    left = base.require_mass().dried.require_mass()
+    held = [_held(plan, left, pour_c, overrun) for plan in plans]
+    products = [sum((Decimal(str(piece.net_g)) * piece.count for piece in pieces), Decimal(0)) for pieces in held]
+    whole = sum(products, Decimal(0))
+    stays = 1 + loss_g / whole if whole else Decimal(1)
+    finishes = [
+        Finish(
+            plan.name,
+            product * stays,
+            tuple(wanted.to_addition(product, plan.count, stays) for wanted in plan.add),
+            plan.count,
+        )
+        for plan, product in zip(plans, products, strict=True)
+    ]
+    made = portioned(base, finishes, resolution_g)
+    density = filled_density(left, pour_c, overrun)
+    pieces = tuple(piece for each in held for piece in each)
+    return Scaled(pieces, density, float(whole), made.total_g, made.lines, made.flags, made.driven_off_g, made.portions)
+
+
+def _held(plan: FinishPlan, base: Composition, pour_c: float, overrun: float) -> tuple[Piece, ...]:
+    """What the pieces of a finish hold of it: what is added moves its density a little."""
+    if not plan.fillings:
+        raise Problem(f"“{plan.name}” has no container: give it one, or leave it out.", "containers")
+    made = base
+    for _ in range(2):
+        check_fillings(plan.fillings, density := filled_density(made, pour_c, overrun))
+        held = pieces_of(plan.fillings, density)
+        product = sum((Decimal(str(piece.net_g)) * piece.count for piece in held), Decimal(0))
+        finish = Finish(plan.name, product, tuple(wanted.to_addition(product, plan.count) for wanted in plan.add))
+        if finish.added >= 1:
+            raise Problem(f"What is added to “{plan.name}” takes the whole of it: no base is left.", "finishes")
+        made = finish.composition(base)
+    return held

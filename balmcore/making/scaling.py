@@ -5,12 +5,16 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 from balmcore.composition import Composition, Line, largest_remainder
 from balmcore.errors import Problem
 from balmcore.physics.firmness import clear_alone
 from balmcore.tables import Ingredient, Role
 from balmcore.units import mass_words
+
+if TYPE_CHECKING:
+    from balmcore.making.portions import Portion
 
 EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
 POUR_ABOVE_SET_K = 8
@@ -70,7 +74,8 @@ class Flag:
 @dataclass(frozen=True)
 class Scaled:
     """A batch in grams. ``lines`` add to ``total_g`` exactly; both lie on the scale's grid. Of the
-    total ``driven_off_g`` boil away before the wax goes in: it is so much more than is poured."""
+    total ``driven_off_g`` boil away before the wax goes in: it is so much more than is poured.
+    ``portions`` are its finishes, none where it is one thing."""
 
     pieces: tuple[Piece, ...]
     density_g_ml: float
@@ -79,6 +84,7 @@ class Scaled:
     lines: Mapping[str, Decimal]
     flags: tuple[Flag, ...]
     driven_off_g: Decimal = Decimal(0)
+    portions: "tuple[Portion, ...]" = ()
 
     @property
     def melt_g(self) -> Decimal:
@@ -111,8 +117,7 @@ def scale(
         raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
     left = composition.dried.require_mass()
     filled = filled_density(left, pour_c, overrun)
-    for filling in fillings:
-        _check(filling, filled)
+    check_fillings(fillings, filled)
     pieces = pieces_of(fillings, filled)
     product = sum(piece.count * piece.net_g for piece in pieces)
     stays = left.total / composition.total
@@ -137,6 +142,12 @@ def filled_density(composition: Composition, pour_c: float, overrun: float) -> f
 def pieces_of(fillings: Sequence[Filling], density_g_ml: float) -> tuple[Piece, ...]:
     """What each filled container holds of a product of that density."""
     return tuple(Piece(f.key, f.count, f.grams(density_g_ml)) for f in fillings)
+
+
+def check_fillings(fillings: Iterable[Filling], density_g_ml: float) -> None:
+    """Raises :class:`Problem` for a count, a size or a fill that cannot be."""
+    for filling in fillings:
+        _check(filling, density_g_ml)
 
 
 def _check(filling: Filling, density_g_ml: float) -> None:
@@ -193,6 +204,15 @@ def in_pot(lines: Iterable[tuple[Ingredient, Decimal | None, Decimal]]) -> Compo
     rows = list(lines)
     weighed = Composition(tuple(Line(item, target if actual is None else actual) for item, actual, target in rows))
     return weighed if weighed.total else Composition(tuple(Line(item, target) for item, _, target in rows))
+
+
+def with_added(base: Composition, base_g: Decimal, added: Iterable[tuple[Ingredient, Decimal]]) -> Composition:
+    """What so many grams of a base are with grams of other things stirred in, in grams."""
+    grams = {line.ingredient: line.share / base.total * base_g for line in base.lines}
+    for item, mass in added:
+        if mass:
+            grams[item] = grams.get(item, Decimal(0)) + mass
+    return Composition(tuple(Line(item, mass) for item, mass in grams.items()))
 
 
 class Stage(StrEnum):

@@ -12,6 +12,7 @@ from functools import cached_property
 import numpy as np
 
 from balmcore.composition import Array, Composition
+from balmcore.making.portions import Portion
 from balmcore.making.scaling import Filling, Piece, Stage, filled_density, pieces_of, pot_order, pot_stage
 from balmcore.physics.cooling import CoolDown, body_of
 from balmcore.physics.firmness import Prediction, predict
@@ -29,7 +30,7 @@ class Setup:
     """What a method is worked out for: a planned batch and the room it is made in.
 
     ``composition`` and ``total_g`` are as weighed in; ``vessels`` are the containers of the fillings
-    by key.
+    by key; ``portions`` are the finishes that the melt is divided into, none where it is one thing.
     """
 
     composition: Composition
@@ -43,6 +44,7 @@ class Setup:
     room_c: float
     cooling: str
     show: Display = CELSIUS
+    portions: tuple[Portion, ...] = ()
 
     @property
     def left(self) -> Composition:

@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 
 from balmcore.composition import Composition
 from balmcore.design.rescue import rescue, strengthen
-from balmcore.making.portions import Addition, Finish, drops_share, portioned
+from balmcore.making.portions import Addition, Finish, FinishPlan, Wanted, drops_g, portioned, scale_finishes
+from balmcore.making.scaling import Filling
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
@@ -19,8 +20,8 @@ def item(key: str):
     return shipped().ingredient(key)
 
 
-def added(key: str, share: str, drops: int = 0) -> Addition:
-    return Addition(item(key), D(share), drops)
+def added(key: str, share: str) -> Addition:
+    return Addition(item(key), D(share))
 
 
 class PortionTests(CoreTestCase):
@@ -59,15 +60,36 @@ class PortionTests(CoreTestCase):
 
     def test_a_drop_in_each_mould_is_counted_on_top_of_what_is_weighed(self) -> None:
         """One drop of lavender in a 25 g bar: a tenth of a percent, off the scale's grid and in the sum."""
-        share = drops_share(item("lavender"), 1, 25)
         lavender = item("lavender")
-        self.assertAlmostEqual(float(share), lavender.density_g_ml / lavender.drops_per_ml / 25)
-        made = portioned(BASE, [Finish("bars", D(100), (Addition(lavender, share, 1),))], D("0.1"))
-        self.assertEqual(made.portions[0].add["lavender"], share * 100)
-        self.assertEqual(made.portions[0].base_g % D("0.1"), 0)
-        self.assertEqual(made.flags, ())
+        bars = Filling("bar", 30, 0.9, 4, net_g=25.0)
+        drop = Wanted(lavender, D(1), Wanted.How.DROPS)
+        scaled = scale_finishes(BASE, [FinishPlan("bars", (bars,), (drop,))], 60, D("0.1"), D(2))
+        (portion,) = scaled.portions
+        one = lavender.density_g_ml / lavender.drops_per_ml
+        self.assertAlmostEqual(float(portion.add["lavender"]), 4 * one)
+        self.assertAlmostEqual(float(portion.finish.add[0].share), one / 25)
+        self.assertEqual((portion.base_g, scaled.total_g, scaled.flags), (D("101.9"), D("101.9"), ()))
         with self.assert_refused("How much a drop of mica, white pearl (generic) weighs is not known"):
-            drops_share(item("mica_pearl"), 1, 25)
+            drops_g(item("mica_pearl"), 1)
+
+    def test_finishes_are_scaled_to_their_pieces(self) -> None:
+        """Three plain tins, three with 0.8 g of scent: each portion holds its pieces and its part of the rest."""
+        tins = Filling("tin", 30, 0.9, 3)
+        scent = Wanted(item("lavender"), D("0.8"), Wanted.How.GRAMS)
+        plans = [FinishPlan("plain", (tins,)), FinishPlan("scented", (tins,), (scent,))]
+        scaled = scale_finishes(BASE, plans, 60, D("0.1"), D(3))
+        plain, scented = scaled.portions
+        self.assertEqual(scented.add, {"lavender": D("0.8")})
+        held = [sum(piece.net_g * piece.count for piece in pair) for pair in (scaled.pieces[:1], scaled.pieces[1:])]
+        for portion, product in zip((plain, scented), held, strict=True):
+            self.assertAlmostEqual(float(portion.total_g), product + 3 * product / sum(held), delta=0.05)
+        self.assertEqual(plain.base_g + scented.base_g, scaled.total_g)
+        with self.assert_refused("“tinted” has no container"):
+            scale_finishes(BASE, [FinishPlan("tinted", ())], 60, D("0.1"))
+        with self.assert_refused("takes the whole of it"):
+            scale_finishes(
+                BASE, [FinishPlan("all", (tins,), (Wanted(item("lavender"), D(99), Wanted.How.GRAMS),))], 60, D(1)
+            )
 
     def test_water_in_the_base_is_weighed_in_on_top_and_nonsense_is_refused(self) -> None:
         """Half a tincture boils away; a finish of nothing, one that is all addition, and a name twice."""

@@ -17,12 +17,18 @@ BRIMFUL = ("brimful", "brim", "full", "to the brim")
 
 @dataclass(frozen=True)
 class ContainerRow:
-    """One container as typed, and what is wrong with it."""
+    """One container as typed, the number of the finish that it is for, and what is wrong with it."""
 
     key: str
     count: str
     fill: str
+    finish: str = "0"
     problem: str = ""
+
+    @property
+    def finish_number(self) -> int:
+        """The finish it is for; the first where that is not a number."""
+        return int(self.finish) if self.finish.isascii() and self.finish.isdigit() and len(self.finish) < 4 else 0
 
 
 def by_suit(kind: Kind, containers: Mapping[str, Container]) -> list[Container]:
@@ -50,12 +56,13 @@ def fill_text(container: Container) -> str:
 
 def filled(
     rows: Sequence[ContainerRow], containers: Mapping[str, Container], prefs: Preferences
-) -> tuple[tuple[ContainerRow, ...], list[Filling]]:
-    """The rows with their problems, and the fillings of those that have none."""
+) -> tuple[tuple[ContainerRow, ...], list[tuple[int, Filling]]]:
+    """The rows with their problems, and the fillings of those that have none, each with the number of
+    the finish it is for."""
     read, fillings = [], []
     for row in rows:
         try:
-            fillings.append(_filling(row, containers, prefs))
+            fillings.append((row.finish_number, _filling(row, containers, prefs)))
         except Problem as problem:
             read.append(replace(row, problem=problem.sentence))
         else:

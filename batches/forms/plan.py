@@ -1,6 +1,6 @@
 """The planning form: containers and counts as typed, and what they come to."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import cached_property
@@ -18,7 +18,10 @@ from balmcore.tables import Container, Ingredient, Kind, Tables, shipped
 from balmcore.wording import in_sentence
 from batches import estimates
 from batches.batch_plan import BatchPlan
+from batches.estimates import FinishSummary, summaries
 from batches.forms.containers import ContainerRow, by_suit, fill_text, filled, pitchers
+from batches.forms.finishes import FinishRow, has_problems, planned
+from batches.forms.finishes import read as read_finishes
 from batches.models import JUG, Batch
 from batches.scheduling import Schedule, propose_schedule
 from formulas.models import Version
@@ -81,6 +84,7 @@ class PlanForm:
 
     rows: tuple[ContainerRow, ...]
     typed: PlanInputs
+    finishes: tuple[FinishRow, ...] = ()
     problems: Mapping[str, str] = field(default_factory=dict)
     plan: BatchPlan | None = None
     scaled: Scaled | None = None
@@ -93,6 +97,7 @@ class PlanForm:
     cost: estimates.Cost | None = None
     supply: estimates.Supply | None = None
     lots: tuple[tuple[Lot, str], ...] = ()
+    parts: tuple[FinishSummary, ...] = ()
 
     def with_error(self, problem: Problem) -> "PlanForm":
         """The form with a problem at its place."""
@@ -152,7 +157,10 @@ def _loss_text(grams: float, prefs: Preferences) -> str:
 def read(data: Fields, about: Context) -> PlanForm:
     """The form as posted, with one action carried out: ``add_row``, ``drop_row``, ``fit`` or none."""
     columns = (data.texts("container"), data.texts("count"), data.texts("fill"))
+    which = data.texts("finish")
     rows = [ContainerRow(*(cell[:80] for cell in cells)) for cells in list(zip(*columns, strict=False))[:MOST_ROWS]]
+    rows = [replace(row, finish=which[n]) if n < len(which) else row for n, row in enumerate(rows)]
+    finishes = read_finishes(data)
     for n, row in enumerate(rows):
         # Another container chosen: its usual fill comes with it.
         if data.whole("chosen") == n and row.key in about.containers:
@@ -166,7 +174,8 @@ def read(data: Fields, about: Context) -> PlanForm:
     typed = PlanInputs(
         **{name: data.text(name, 300 if name == "known_why" else 80) for name in PlanInputs.__annotations__}
     )
-    found = _computed(PlanForm(tuple(rows), typed), about)
+    rows = sorted(_for_finishes(rows, finishes, data, about), key=lambda row: row.finish_number)
+    found = _computed(PlanForm(tuple(rows), typed, finishes), about)
     if found.plan and found.scaled and data.text("chosen_pitcher"):
         loss = _loss_text(_stays(found), about.prefs)
         found = _computed(replace(found, typed=replace(typed, loss=loss)), about)
@@ -174,6 +183,23 @@ def read(data: Fields, about: Context) -> PlanForm:
     if fit := data.text("use_up", 40) if data.text("chosen_lot") else data.text("fit", 40):
         found = _fitted(found, fit, about)
     return found
+
+
+def _for_finishes(
+    rows: list[ContainerRow], finishes: Sequence[FinishRow], data: Fields, about: Context
+) -> list[ContainerRow]:
+    """The rows as the finishes changed: a new one gets a container, those of one taken away go to the first."""
+    if data.text("add_finish") and rows and len(rows) < MOST_ROWS:
+        usual = fill_text(about.containers[rows[0].key]) if rows[0].key in about.containers else rows[0].fill
+        rows = [*rows, ContainerRow(rows[0].key, "1", usual, str(len(finishes) - 1))]
+    gone, last = data.whole("drop_finish"), len(finishes) - 1
+
+    def moved(number: int) -> int:
+        if gone is not None:
+            number = 0 if number == gone else number - (number > gone)
+        return number if number <= last else 0
+
+    return [replace(row, finish=str(moved(row.finish_number))) for row in rows]
 
 
 def _stays(form: PlanForm) -> float:
@@ -217,9 +243,11 @@ def _computed(form: PlanForm, about: Context) -> PlanForm:
     """The form with everything that follows from its fields."""
     typed, prefs, read = form.typed, about.prefs, Reading()
     rows, fillings = filled(form.rows, about.containers, prefs)
-    plan = _plan(typed, fillings, about, read)
-    form = replace(form, rows=rows, problems=read.problems, prediction=about.prediction)
-    if plan is None or read.problems or any(row.problem for row in rows):
+    finishes, parts = planned(form.finishes, fillings, about.tables, prefs)
+    in_order = [filling for part in parts for filling in part.fillings] if parts else [each for _, each in fillings]
+    plan = replace(_plan(typed, in_order, about, read), finishes=parts)
+    form = replace(form, rows=rows, finishes=finishes, problems=read.problems, prediction=about.prediction)
+    if read.problems or any(row.problem for row in rows) or has_problems(finishes):
         return form
     try:
         scaled = plan.scaled(about.composition)
@@ -273,14 +301,15 @@ def _plan(typed: PlanInputs, fillings: list[Filling], about: Context, read: Read
 
 def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
     """The form with its grams, what the stock says to them, and what they cost."""
-    counts = {piece.key: piece.count for piece in scaled.pieces}
-    known = lots_of([*scaled.lines, *counts])
-    supply = estimates.supply_of(about.composition, scaled.lines, counts, known)
-    names = {item.key: item.name for item in about.composition.ingredients}
-    lots = [(lot, names[key]) for key, own in supply.lots.items() for lot in own]
+    counts, needed = estimates.needs(scaled)
+    known = lots_of([*needed, *counts])
+    supply = estimates.supply_of(about.composition, needed, counts, known)
+    names = {key: about.tables.ingredient(key).name for key in needed}
+    in_base = [key for key in supply.lots if about.composition.share_of(key)]
+    lots = [(lot, names[key]) for key in in_base for lot in supply.lots[key]]
     vessels = {key: vessel.name for key, vessel in plan.vessels.items()}
-    cost = estimates.cost_of(scaled.lines, scaled.pieces, vessels, known, about.tables, about.prefs)
-    costs = {piece.key: piece for piece in cost.bill.pieces} if cost.is_known else {}
+    cost = estimates.cost_of(needed, scaled.pieces, vessels, known, about.tables, about.prefs)
+    costs = list(cost.bill.pieces) if cost.is_known and not scaled.portions else []
     return replace(
         form,
         supply=supply,
@@ -293,18 +322,19 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
                 p,
                 plan.vessels[p.key].capacity_ml,
                 supply.missing.get(p.key),
-                costs[p.key].total if p.key in costs else None,
-                p.key in costs and costs[p.key].is_whole,
+                costs[n].total if costs else None,
+                bool(costs) and costs[n].is_whole,
             )
-            for p in scaled.pieces
+            for n, p in enumerate(scaled.pieces)
         ),
+        parts=summaries(scaled, plan, known, about.tables, about.prefs),
     )
 
 
 def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
     """The form with its method and the place on the clock that is asked for."""
     problems = dict(form.problems)
-    setup = plan.setup(about.composition, about.kind, scaled.total_g, about.prefs.show)
+    setup = plan.setup(about.composition, about.kind, scaled.total_g, about.prefs.show, scaled.portions)
     try:
         made = method_for(setup)
     except Problem as problem:

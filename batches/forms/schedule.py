@@ -1,6 +1,7 @@
 """A stored batch on the clock: its method, its strip, and giving it another time."""
 
 from dataclasses import dataclass, replace
+from decimal import Decimal
 
 from django.db import transaction
 
@@ -11,7 +12,7 @@ from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.tables import Tables
 from balmcore.units import CELSIUS, Display
 from batches import estimates
-from batches.batch_plan import BatchPlan
+from batches.batch_plan import BatchPlan, portions_of
 from batches.datetimes import datetime_field
 from batches.models import Batch
 from batches.scheduling import propose_schedule, schedule_batch
@@ -43,7 +44,9 @@ class OnClock:
 def setup_of(batch: Batch, tables: Tables, show: Display = CELSIUS) -> Setup:
     """What a stored batch's method is worked out for, by what is really in its pot."""
     composition = batch.weighed_in(tables)
-    return BatchPlan.of(batch).setup(composition, batch.to_kind(tables), composition.total, show)
+    return BatchPlan.of(batch).setup(
+        composition, batch.to_kind(tables), composition.total, show, portions_of(batch, tables)
+    )
 
 
 def clock_of(batch: Batch, tables: Tables, prefs: Preferences) -> tuple[Setup, estimates.Clock | None, str]:
@@ -62,7 +65,9 @@ def stored(
     start = batch.starts_at
     now = ScheduleInputs(Batch.When.START if start else "", datetime_field(start) if start else "", batch.cooling)
     setup, shown, why_not = clock_of(batch, tables, prefs)
-    lines = {line.ingredient_key: line.mass_g for line in batch.lines.all()}
+    lines: dict[str, Decimal] = {}
+    for line in batch.lines.all():
+        lines[line.ingredient_key] = lines.get(line.ingredient_key, Decimal(0)) + line.mass_g
     names = {row.container_key: row.name for row in batch.containers.all()}
     cost = estimates.cost_of(lines, setup.pieces, names, lots_of([*lines, *names]), tables, prefs)
     return OnClock(typed or now, shown, estimates.cooling_choices(setup), cost, said or why_not)

@@ -34,14 +34,14 @@ class WeightInputs:
 def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightInputs:
     """Write down every weight of a batch that can be read."""
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
-    lines = {line.ingredient_key: line for line in batch.lines.all()}
+    lines = {line.slot: line for line in batch.lines.all()}
     typed: Texts = {}
     problems: Texts = {}
     actual: dict[str, Decimal | None] = {}
     for key, line in lines.items():
         text = data.text(f"actual-{key}", 80)
         try:
-            actual[key] = _grams(text, tables.ingredient(key), prefs)
+            actual[key] = _grams(text, tables.ingredient(line.ingredient_key), prefs)
         except Problem as problem:
             typed[key], problems[key] = text, problem.sentence
         else:

@@ -216,7 +216,7 @@ class StockTests(PlanCase):
         self.assertContains(self.client.get(f"/pours/from-lot/{self.tins.pk}"), "3 pieces in 1 pour")
         # The old oil in it is best before today, and so is the rest.
         self.assertEqual(rest.best_before, self.old.best_before)
-        for address in (f"/batches/{other.pk}/", f"/batches/{other.pk}/method", f"/pours/{other.pour.pk}/", "/batches/",
+        for address in (f"/batches/{other.pk}/", f"/batches/{other.pk}/method", f"/pours/{other.pours.get().pk}/", "/batches/",
                         "/pours/"):  # fmt: skip
             page = self.client.get(address)
             self.assertContains(page, f"Beeswax, yellow, lot {self.wax.pk}, is recalled, by the rest of batch")
@@ -237,7 +237,7 @@ class StockTests(PlanCase):
         page = self.client.get(sheet)
         self.assertContains(page, "came from no lot that was written down then")
         self.assertNotContains(page, '<td class="fine">\n              lot')
-        said = {"ingredient": "lavender", "lot": scent.pk}
+        said = {"line": "lavender", "lot": scent.pk}
         self.client.post(f"{sheet}lot", {**said, "received_after": "1"})
         self.assertEqual(self.left(scent), 10)
         self.assertEqual([entry.amount for entry in scent.entries.all()], [10, 3, -3])

@@ -1,0 +1,55 @@
+"""How one melt becomes several finishes: what each takes, what is stirred into it, and the warmth meanwhile."""
+
+from collections.abc import Iterator
+
+from balmcore.making.portions import Portion
+from balmcore.making.steps import Setup, Step, flat
+from balmcore.wording import in_sentence, listed
+
+TAKE_MIN = 1.5  # weighing a portion, stirring its additions in
+
+
+def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
+    """A step for each finish: taken off the base, finished, poured or filled while the rest waits.
+
+    ``piece_min`` are the minutes that one piece takes.
+    """
+    melted = not setup.is_whipped and setup.cooling != "cold_whip"
+    plainest = sorted(setup.portions, key=lambda portion: len(portion.add))
+    for number, portion in enumerate(plainest):
+        left = len(setup.portions) - number - 1
+        step = Step(
+            f"finish_{setup.portions.index(portion)}",
+            f"{'Pour' if melted else 'Fill'} “{portion.finish.name}”",
+            _text(setup, portion, left, melted),
+            "The plainest first: what clings to a jug then spoils nothing. Each portion is weighed, so that what is "
+            "added is the share that was planned.",
+            TAKE_MIN + 0.5 * len(portion.add) + piece_min * portion.finish.count,
+            at="stove" if melted and left else "",
+            caution="Containers on a tray, not in the hand." if melted else "",
+            aim="pour at" if melted else "",
+            aim_c=setup.pour_c if melted else 0.0,
+        )
+        yield flat(step, setup.pour_c) if melted else step
+
+
+def _text(setup: Setup, portion: Portion, left: int, melted: bool) -> str:
+    jug = "a small warm jug" if melted else "a small bowl"
+    count = portion.finish.count
+    pieces = f"{count} piece{'' if count == 1 else 's'}"
+    text = f"Take {setup.mass(float(portion.base_g))} of the base into {jug}"
+    weighed = [
+        f"{setup.mass(float(portion.add[one.key]))} {in_sentence(one.ingredient.name)}"
+        for one in portion.finish.add
+        if not one.drops
+    ]
+    if weighed:
+        text += f", stir in {listed(weighed)}"
+    text += f", {'pour' if melted else 'fill'} {pieces}."
+    for one in portion.finish.add:
+        if one.drops:
+            drops = f"{one.drops} drop{'' if one.drops == 1 else 's'}"
+            text += f" {drops} of {in_sentence(one.ingredient.name)} in each, stirred with a stick."
+    if left and melted:
+        text += f" The rest of the base stays on the bath at {setup.temp(setup.pour_c)}."
+    return text
