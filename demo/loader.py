@@ -144,9 +144,7 @@ def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[
         lines = list(batch.lines.all())
         # A batch under way has only the lines it names; a pour was weighed to the end.
         done: Iterable[Any] = lines if "cooling" in work else [line for line in lines if line.ingredient_key in weighed]
-        actual = {
-            line.slot: line.target_g + Decimal(str(weighed.get(line.ingredient_key, 0))) for line in done
-        }
+        actual = {line.slot: line.target_g + Decimal(str(weighed.get(line.ingredient_key, 0))) for line in done}
         batch = record_weights(Batch.objects.for_page().get(pk=batch.pk), actual, batch.revision)
         Entry.objects.filter(draw__line__batch=batch).update(at=now - timedelta(days=work["days_ago"]))
     return batch
