@@ -8,6 +8,8 @@ from workshop.points import Point
 
 # Where to go on from a batch that is weighed or poured: the address of its pour.
 pour_address: Point[[Batch], str] = Point()
+# Where a batch that is not poured is made step by step.
+bench_address: Point[[Batch], str] = Point()
 # Those of some batches that hold something of a lot not fit to use, by number: what to say of each.
 unfit_batches: Point[[Collection[Batch], Tables], dict[int, str]] = Point()
 

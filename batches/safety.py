@@ -1,6 +1,6 @@
 """What a batch asks its maker to mind, on every page of it, and the yes that is asked over a limit."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from balmcore.advice.safety import Caution, Level, cautions
@@ -28,6 +28,14 @@ class Warned:
     def stops(self) -> tuple[Caution, ...]:
         """Those over a limit, or unfit."""
         return tuple(caution for caution in self.minded if caution.level is Level.STOP)
+
+    def and_by_rounding(self, over: Sequence[Caution]) -> "Warned":
+        """With those that only the scale's rounding brings over a limit, to be minded."""
+        told = tuple(
+            replace(caution, level=Level.CARE, line=f"As the scale rounds it: {in_sentence(caution.line)}")
+            for caution in over
+        )
+        return replace(self, minded=(*self.minded, *told))
 
 
 def warned(made: Mapping[str, Composition], formula: Formula, policy: str) -> Warned:

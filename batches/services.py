@@ -11,7 +11,7 @@ from balmcore.advice.safety import Policy
 from balmcore.composition import Composition, percent_text
 from balmcore.design.ladder import Ladder
 from balmcore.errors import Problem
-from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature
+from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature, with_added
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, shipped
 from balmcore.wording import as_sentence, in_sentence
@@ -93,6 +93,28 @@ def made_of(composition: Composition, scaled: Scaled | None) -> dict[str, Compos
     """What a plan makes, by the name of its finish: the whole melt where it is one thing."""
     portions = scaled.portions if scaled else ()
     return {portion.finish.name: portion.composition for portion in portions} or {"": composition.dried}
+
+
+def rounded(composition: Composition, scaled: Scaled) -> dict[str, Composition]:
+    """The same by the grams as they are rounded to the scale."""
+    lines = (line._replace(share=scaled.lines[line.key]) for line in composition.lines)
+    base = Composition(tuple(lines)).require_mass().dried
+    items = {one.key: one.ingredient for portion in scaled.portions for one in portion.finish.add}
+    return {
+        portion.finish.name: with_added(base, portion.base_g, ((items[k], g) for k, g in portion.add.items()))
+        for portion in scaled.portions
+    } or {"": base}
+
+
+def warned_of_plan(version: Version, composition: Composition, scaled: Scaled | None, policy: str) -> safety.Warned:
+    """What is to be minded of a plan: of its percentages, and where only the scale's rounding brings it over
+    a limit, that as well, without a yes being asked."""
+    found = safety.warned(made_of(composition, scaled), version.formula, policy)
+    if scaled is None or not scaled.total_g:
+        return found
+    known = {caution.about for caution in found.stops}
+    over = safety.warned(rounded(composition, scaled), version.formula, policy).stops
+    return found.and_by_rounding([caution for caution in over if caution.about not in known])
 
 
 @transaction.atomic

@@ -16,7 +16,7 @@ from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
 from batches.forms.containers import by_suit, pitchers
 from batches.models import Batch
-from batches.points import pour_address, unfit_among
+from batches.points import bench_address, pour_address, unfit_among
 from batches.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
@@ -67,9 +67,7 @@ def plan(request: Request) -> HttpResponse:
         "whens": Batch.When.choices,
         "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
-        "warned": safety.warned(
-            services.made_of(about.composition, form.scaled), version.formula, request.prefs.scent_policy
-        ),
+        "warned": services.warned_of_plan(version, about.composition, form.scaled, request.prefs.scent_policy),
     }
     return render(request, template, context, status=400 if refused else 200)
 
@@ -98,6 +96,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
         "card": queries.batch_card(batch, request.tables),
         "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
+        "bench_address": "" if batch.is_poured else next(iter(bench_address.ask(batch)), ""),
         "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
     }
 

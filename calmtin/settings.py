@@ -30,9 +30,11 @@ INSTALLED_APPS = [
     "csp",
     "calmtin",
     "workshop",
+    "instruments",
     "pantry",
     "formulas",
     "batches",
+    "bench",
     "pours",
     "demo",
 ]

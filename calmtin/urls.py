@@ -8,8 +8,10 @@ urlpatterns = [
     path("", views.home, name="home"),
     path("formulas/", include("formulas.urls")),
     path("batches/", include("batches.urls")),
+    path("bench/", include("bench.urls")),
     path("pours/", include("pours.urls")),
     path("pantry/", include("pantry.urls")),
+    path("settings/instruments/", include("instruments.urls")),
     path("settings/", include("workshop.urls")),
 ]
 handler400 = "calmtin.views.too_much"

@@ -1,10 +1,12 @@
 """What pages of the apps below show of pours."""
 
-from collections.abc import Collection
+from collections import Counter
+from collections.abc import Collection, Sequence
 from decimal import Decimal
 
 from django.db.models.functions import Coalesce
 from django.urls import reverse
+from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot, with_added
@@ -12,12 +14,16 @@ from balmcore.tables import Ingredient, Tables
 from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
 from batches.points import pour_address, unfit_among, unfit_batches
+from batches.services import mark_poured
+from bench.points import Filled, record_pours
 from formulas.models import Version
 from formulas.points import PourOfVersion, judged_pours, pours_of_versions
 from pantry.models import Lot
 from pantry.points import Use, pages_of_lot
+from pours.forms import COOLED_IN
 from pours.models import Pour
 from pours.queries import card, for_list
+from pours.services import Test, record_pour
 from pours.tracing import unfit
 from workshop.pictures.tin import Tin, tin
 
@@ -80,6 +86,32 @@ def made_from(lot: Lot) -> Use:
 
 
 unfit_batches.register(unfit)
+
+
+@record_pours.register
+def from_bench(batch: Batch, filled: Sequence[Filled], tables: Tables) -> str:
+    """The pours of what was filled at the bench: pieces, what stayed, notes. Returns where the first stands."""
+    first = None
+    for one in filled:
+        counts = Counter(name for name, _ in one.pieces)
+        for row in batch.containers.all():
+            if row.finish_id == (one.finish.pk if one.finish else None):
+                row.count = counts.get(row.name, 0)
+                row.save(update_fields=("count",)) if row.count else row.delete()
+        whole = Batch.objects.for_page().get(pk=batch.pk)
+        fields = {
+            "poured_on": timezone.localdate(),
+            "room_c": batch.room_c,
+            "cooling": COOLED_IN.get(batch.cooling, Pour.Cooling.OTHER),
+            "rest_g": one.stayed_g,
+            "notes": one.notes[:4000],
+        }
+        weights = [(name, grams) for name, grams in one.pieces if grams is not None]
+        finish = next((row for row in whole.finishes.all() if one.finish and row.pk == one.finish.pk), None)
+        pour = record_pour(whole, tables, None, fields, Test(""), None, weights, keep_rest=one.keep_rest, finish=finish)
+        first = first or pour
+    mark_poured(Batch.objects.get(pk=batch.pk))
+    return reverse("pours:pour", args=[first.pk]) if first else ""
 
 
 @pour_address.register

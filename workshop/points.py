@@ -25,3 +25,7 @@ class Point(Generic[P, R]):
     def ask(self, *arguments: P.args, **named: P.kwargs) -> list[R]:
         """Everybody's answer."""
         return [answer(*arguments, **named) for answer in self._answers]
+
+
+# Pages of settings that other apps have: what each is called, and where it stands.
+settings_pages: Point[[], tuple[str, str]] = Point()

@@ -8,6 +8,7 @@ from django.views.decorators.http import require_POST
 from workshop import kinds as own_kinds
 from workshop.forms import PreferencesForm
 from workshop.kinds import KindForm
+from workshop.points import settings_pages
 from workshop.web import Request
 
 
@@ -18,7 +19,8 @@ def settings(request: Request) -> HttpResponse:
         form.save()
         messages.success(request, "Settings kept.")
         return redirect("workshop:settings")
-    return render(request, "settings.html", {"form": form}, status=400 if form.errors else 200)
+    context = {"form": form, "pages": settings_pages.ask()}
+    return render(request, "settings.html", context, status=400 if form.errors else 200)
 
 
 def kinds(request: Request) -> HttpResponse:

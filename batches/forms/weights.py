@@ -8,13 +8,14 @@ from django.shortcuts import get_object_or_404
 
 from balmcore import units
 from balmcore.errors import Problem
+from balmcore.making.portions import drops_g
 from balmcore.tables import Ingredient, Tables
 from batches import services
 from batches.models import Batch
 from workshop.models import Preferences
 from workshop.web import Fields
 
-MOST_G = Decimal(50_000)
+MOST_G, MOST_DROPS = Decimal(50_000), 2000
 
 Texts = dict[str, str]
 
@@ -63,10 +64,27 @@ def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightI
 
 
 def _grams(text: str, item: Ingredient, prefs: Preferences) -> Decimal | None:
-    """Grams of one weight typed, None for an empty field. Volumes go by the ingredient's density."""
-    if not text.strip():
-        return None
-    grams = units.mass_g(text, prefs.mass_unit, prefs.kitchen, item.density_g_ml, item.bulk_density_g_ml)
+    """Grams of one weight typed, None for an empty field."""
+    return weight_g(text, item, prefs) if text.strip() else None
+
+
+def weight_g(text: str, item: Ingredient | None, prefs: Preferences) -> Decimal:
+    """Grams of a weight typed at the bench: sums such as ``9.0 + 2.1`` of what went in one after the other;
+    of an ingredient also volumes by its density, and drops where a drop's weight is known.
+
+    Raises :class:`Problem`.
+    """
+    grams = sum((_part_g(part, item, prefs) for part in text.split("+")), Decimal(0))
     if grams > MOST_G:
         raise Problem(f"{units.mass_words(grams)} is more than this bench holds: check the figure.")
     return grams
+
+
+def _part_g(text: str, item: Ingredient | None, prefs: Preferences) -> Decimal:
+    if item is None:
+        return units.mass_g(text, prefs.mass_unit, prefs.kitchen)
+    plain = text.strip().lower()
+    for word in ("drops", "drop"):
+        if plain.endswith(word):
+            return round(drops_g(item, units.count(plain.removesuffix(word), MOST_DROPS)), 6)
+    return units.mass_g(text, prefs.mass_unit, prefs.kitchen, item.density_g_ml, item.bulk_density_g_ml)

@@ -2,7 +2,7 @@
 solids of an ingredient are both drawn with it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 WIDE, MIDDLE, HALF = (1160.0, 216.0), (640.0, 180.0), (560.0, 250.0)
 LEFT, RIGHT, TOP, BOTTOM = 44.0, 16.0, 14.0, 26.0
@@ -59,6 +59,8 @@ class Graph:
     width: float
     height: float
     cups: tuple[Cup, ...] = ()
+    x_range: Point = (0.0, 1.0)
+    y_range: Point = (0.0, 1.0)
     left: float = LEFT
     top: float = TOP
     band_height: float = BAND_HEIGHT
@@ -72,6 +74,27 @@ class Graph:
     def bottom(self) -> float:
         """Where the ground lies."""
         return self.height - BOTTOM
+
+    @property
+    def ground(self) -> float:
+        """How much of its height the bands on the ground take."""
+        return BAND_HEIGHT if self.bands else 0.0
+
+    def x_of(self, x: float) -> float:
+        """Where a value of the lower axis lies."""
+        start, end = self.x_range
+        return LEFT + (self.width - LEFT - RIGHT) * (x - start) / ((end - start) or 1.0)
+
+    def y_of(self, y: float) -> float:
+        """Where a value of the upright axis lies."""
+        low, high = self.y_range
+        floor = self.bottom - self.ground
+        return floor - (floor - TOP) * (y - low) / (high - low)
+
+    def path(self, points: Sequence[Point]) -> str:
+        """A line through points, kept inside the frame; empty without any."""
+        inside = [(min(self.x_of(x), self.right), min(max(self.y_of(y), TOP), self.bottom)) for x, y in points]
+        return "M" + "L".join(f"{x:.1f},{y:.1f}" for x, y in inside) if inside else ""
 
 
 def graph(
@@ -88,27 +111,19 @@ def graph(
 ) -> Graph:
     """A graph of points in their own measures. ``bands`` are (from, to, look, name) along x,
     ``levels`` heights with a word; ``cups`` (x, y, name) stand on the ground under their points."""
-    (width, height), ground = size, BAND_HEIGHT if bands else 0.0
-    left, right, floor = x_range[0], x_range[1] if x_range[1] > x_range[0] else x_range[0] + 1, y_range[0]
-
-    def x_of(x: float) -> float:
-        return LEFT + (width - LEFT - RIGHT) * (x - left) / (right - left)
-
-    def y_of(y: float) -> float:
-        return height - BOTTOM - ground - (height - TOP - BOTTOM - ground) * (y - floor) / (y_range[1] - floor)
-
+    left, right = x_range[0], x_range[1] if x_range[1] > x_range[0] else x_range[0] + 1
+    frame = Graph((), (), (), (), (), title, *size, x_range=(left, right), y_range=y_range)
     drawn = []
     for start, end, look, name in bands:
-        room = x_of(end) - x_of(start)
-        drawn.append(Band(x_of(start), room, look, name, name if len(name) * LETTER < room else ""))
-    return Graph(
+        room = frame.x_of(end) - frame.x_of(start)
+        drawn.append(Band(frame.x_of(start), room, look, name, name if len(name) * LETTER < room else ""))
+    frame = replace(frame, bands=tuple(drawn))
+    x_of, y_of = frame.x_of, frame.y_of
+    return replace(
+        frame,
         lines=tuple("M" + "L".join(f"{x_of(x):.1f},{y_of(y):.1f}" for x, y in line) for line in lines if line),
         x_ticks=tuple(Tick(round(x_of(x), 1), label) for x, label in x_ticks if left <= x <= right),
         y_ticks=tuple(Tick(round(y_of(y), 1), label) for y, label in y_ticks),
         levels=tuple(Tick(round(y_of(y), 1), label) for y, label in levels if y_range[0] <= y <= y_range[1]),
-        bands=tuple(drawn),
-        title=title,
-        width=width,
-        height=height,
         cups=tuple(Cup(round(x_of(x), 1), round(y_of(y), 1), name, f"{y:.0f}") for x, y, name in cups),
     )

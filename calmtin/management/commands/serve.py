@@ -12,6 +12,8 @@ from waitress.server import create_server
 
 from calmtin.data_folder import Unusable
 from calmtin.startup import bring_up_to_date
+from instruments.models import Instrument
+from instruments.supervisor import Beside, supervise
 
 HOST = "127.0.0.1"
 PORTS_TRIED, LAST_PORT = 20, 65535
@@ -33,10 +35,11 @@ class Command(BaseCommand):
     help = __doc__
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """The port to begin at."""
+        """The port to begin at, and whether to rehearse."""
         parser.add_argument("--port", type=int, default=8040, help="First port to try (8040).")
+        parser.add_argument("--stand-in", action="store_true", help="With a stand-in scale and thermometer.")
 
-    def handle(self, *arguments: Any, port: int, **options: Any) -> None:
+    def handle(self, *arguments: Any, port: int, stand_in: bool, **options: Any) -> None:
         """Bring the data folder up to date, then serve."""
         if not 1 <= port <= LAST_PORT:
             raise CommandError(f"A port is a number from 1 to {LAST_PORT}, and {port} is none: leave it out for 8040.")
@@ -53,12 +56,19 @@ class Command(BaseCommand):
         free = next((number for number in range(port, last) if _is_free(number)), None)
         if free is None:
             raise CommandError(f"The ports from {port} to {last - 1} are all taken or forbidden: choose another one.")
+        ended = supervise(
+            [
+                Beside("read_instruments", wanted=Instrument.objects.exists),
+                *([Beside("stand_in")] if stand_in else []),
+            ]
+        )
         server = create_server(application, host=HOST, port=free, **LIMITS)
         self.stdout.write(f"Calm Tin is open at http://{HOST}:{free}/ (Ctrl+C closes it)")
         self.stdout.flush()
         try:
             server.run()
         finally:
+            ended.set()
             server.close()
 
 

@@ -18,7 +18,7 @@ let pending = 0;
 document.addEventListener("htmx:beforeRequest", () => pending++);
 document.addEventListener("htmx:afterRequest", () => pending--);
 document.addEventListener("submit", (event) => {
-  if (!pending) return;
+  if (!pending || event.target.matches("[hx-post], [hx-get]")) return; // htmx waits for its own
   event.preventDefault();
   const again = () => (pending ? setTimeout(again, 30) : event.target.requestSubmit(event.submitter));
   setTimeout(again, 30);

@@ -1,0 +1,224 @@
+"""A method as it is worked at the bench: one thing at a time, each with what the instruments should show.
+
+A line of the method that weighs becomes a step for every ingredient; a finish becomes taking its base,
+stirring in what is its own, filling its pieces. Keys are unique and stay the same while weights change,
+so that what was done is known again after a reload.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import StrEnum
+
+from balmcore.composition import Array
+from balmcore.making.finishing import DENT
+from balmcore.making.scaling import Stage, pot_stage
+from balmcore.making.steps import Method, PotEntry, Setup, Step
+from balmcore.tables import Ingredient
+from balmcore.wording import in_sentence
+
+NO_DRAIN = "Nothing of it goes down the sink: wax sets in the pipe. Wipe with paper while it is warm."
+DUST = "Powder flies: mask or arm's length, lid of the sieve down, no draught."
+OWN_GLASS = "Into a small glass of its own, covered: it goes in off the heat."
+
+
+class Task(StrEnum):
+    """What a step asks for: something done, weighed, taken, counted, brought to a temperature, tested,
+    filled, measured, or waited for."""
+
+    DO = "do"
+    WEIGH = "weigh"
+    TAKE = "take"
+    COUNT = "count"
+    WARM = "warm"
+    TEST = "test"
+    FILL = "fill"
+    MEASURE = "measure"
+    WAIT = "wait"
+
+
+@dataclass(frozen=True)
+class BenchLine:
+    """Something to be weighed: its slot, how much, the number of the finish it belongs to, drops per piece."""
+
+    slot: str
+    ingredient: Ingredient
+    target_g: Decimal
+    finish: int | None = None
+    drops: int = 0
+
+
+@dataclass(frozen=True)
+class BenchStep:
+    """One step at the bench. ``target_g`` and ``slot`` are of what is weighed, ``finish`` is the number of
+    the finish it is for. ``aim_c`` is None where no temperature counts; ``minutes`` and ``temps_c`` (N,)
+    are the course of the melt, as in :class:`~balmcore.making.steps.Step`."""
+
+    key: str
+    task: Task
+    title: str
+    text: str = ""
+    reason: str = ""
+    caution: str = ""
+    length: float = 0.0
+    target_g: Decimal | None = None
+    slot: str = ""
+    finish: int | None = None
+    into: tuple[PotEntry, ...] = ()
+    aim: str = ""
+    aim_c: float | None = None
+    course: Step | None = None
+
+    @property
+    def minutes(self) -> Array | None:
+        """Minutes of the melt's course, None where there is none."""
+        return self.course.minutes if self.course is not None and self.course.minutes.size else None
+
+    @property
+    def is_weighing(self) -> bool:
+        """True where the scale is looked at."""
+        return self.task in (Task.WEIGH, Task.TAKE, Task.MEASURE)
+
+
+def bench_steps(setup: Setup, method: Method, lines: Sequence[BenchLine]) -> tuple[BenchStep, ...]:
+    """A method as steps at the bench; ``lines`` are all that is weighed, in the order of the pot."""
+    return tuple(step for each in method.steps for step in _expanded(setup, each, lines))
+
+
+def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[BenchStep]:
+    base = [line for line in lines if line.finish is None and line.target_g]
+    wet = any(pot_stage(line.ingredient) is Stage.WATER for line in base)
+    first = (Stage.WATER, Stage.OIL) if wet else ()
+    if step.key == "weigh_wet":
+        yield from (_weighed(line, step) for line in base if pot_stage(line.ingredient) in first)
+    elif step.key == "weigh":
+        yield from (_weighed(line, step) for line in base if pot_stage(line.ingredient) not in first)
+    elif step.key.startswith("finish_"):
+        number = int(step.key.removeprefix("finish_"))
+        yield from _finish(setup, step, number, [line for line in lines if line.finish == number])
+    elif step.key in ("pour", "fill"):
+        yield _plain(step, Task.FILL)
+    else:
+        yield _plain(step, _task(step))
+        if step.key == "clear":
+            yield _tested(setup)
+        if step.key == "whip":
+            yield _measured(setup)
+
+
+def _task(step: Step) -> Task:
+    if step.key in ("melt", "cool", "cool_to_pour", "chill"):
+        return Task.WARM
+    return Task.WAIT if step.key == "clear" or (not step.hands and step.length) else Task.DO
+
+
+def _plain(step: Step, task: Task) -> BenchStep:
+    caution = step.caution
+    if step.key == "powders":
+        caution = f"{caution} {DUST}".strip()
+    if step.key in ("finish", "fill", "top_up"):
+        caution = f"{caution} {NO_DRAIN}".strip()
+    return BenchStep(
+        step.key,
+        task,
+        step.title,
+        step.text,
+        step.reason,
+        caution,
+        step.length,
+        into=step.into,
+        aim=step.aim,
+        aim_c=step.aim_c if step.aim else None,
+        course=step,
+    )
+
+
+def _weighed(line: BenchLine, step: Step) -> BenchStep:
+    stage = pot_stage(line.ingredient)
+    text = "Tare, then pour until the bar is full."
+    if stage is Stage.COOL:
+        text = f"{OWN_GLASS} {text}"
+    caution = DUST if line.ingredient.is_powder else ""
+    if stage is Stage.WATER:
+        caution = "Its spirit burns and its water spits: no flame, a pot of its own, before any wax."
+    return BenchStep(
+        f"weigh:{line.slot}",
+        Task.WEIGH,
+        line.ingredient.name,
+        text,
+        step.reason,
+        caution,
+        target_g=line.target_g,
+        slot=line.slot,
+        finish=line.finish,
+    )
+
+
+def _tested(setup: Setup) -> BenchStep:
+    return BenchStep(
+        "test",
+        Task.TEST,
+        "Test a drop",
+        "A drop on a cold plate, five minutes in the cold, then at room temperature under the thumb; a dab on the "
+        "skin. Right? Go on. Too soft, too hard, too faint, grainy? Say so, and put it right while all is in one pot.",
+        "Now it costs a spoon of wax or oil; poured, it costs the whole melt.",
+        "Keep it on the bath meanwhile, never on the bare flame.",
+        aim="keep at",
+        aim_c=setup.pour_c,
+    )
+
+
+def _measured(setup: Setup) -> BenchStep:
+    return BenchStep(
+        "overrun",
+        Task.MEASURE,
+        "Weigh a full cup of it",
+        "Fill a small cup level to its brim, weigh what is in it, give the cup's room, and put it back.",
+        f"So much air decides how soft it is and what a jar weighs; {setup.overrun * 100:.0f} % more room was planned, "
+        f"from a firmness of {DENT:.0f} when a finger dents it.",
+    )
+
+
+def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -> Iterator[BenchStep]:
+    """Taking the base, what is stirred in, and filling, for one finish."""
+    portion = setup.portions[number]
+    name = portion.finish.name
+    yield BenchStep(
+        f"take:{number}",
+        Task.TAKE,
+        f"Base for “{name}”",
+        "A small warm jug on the scale, tare, pour from the pot. What is left stays warm on the bath.",
+        step.reason,
+        "Hot wax: the jug stands on the scale, not in the hand.",
+        target_g=portion.base_g,
+        finish=number,
+        aim=step.aim,
+        aim_c=step.aim_c if step.aim else None,
+    )
+    yield from (_weighed(line, step) for line in lines if not line.drops)
+    for line in lines:
+        if line.drops:
+            drops = f"{line.drops} drop{'' if line.drops == 1 else 's'}"
+            yield BenchStep(
+                f"count:{line.slot}",
+                Task.COUNT,
+                f"{drops} in each",
+                f"{drops} of {in_sentence(line.ingredient.name)} into each of {portion.finish.count}, as they are "
+                "poured; stir each with a stick.",
+                target_g=line.target_g,
+                slot=line.slot,
+                finish=number,
+            )
+    yield BenchStep(
+        f"fill:{number}",
+        Task.FILL,
+        step.title,
+        f"Fill {portion.finish.count}, level, without talking: it sets while you do.",
+        step.reason,
+        f"{step.caution} {NO_DRAIN}".strip(),
+        step.length,
+        finish=number,
+        aim=step.aim,
+        aim_c=step.aim_c if step.aim else None,
+        course=step,
+    )

@@ -1,0 +1,113 @@
+"""What a scale or a thermometer says at this moment, in words beside what was predicted.
+
+The prediction of a course is corrected by how fast the thermometer has really moved so far.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+
+from balmcore.composition import Array
+from balmcore.units import Display
+from balmcore.wording import minutes_text
+
+NEAR_K = 1.0
+ANY_MINUTE_K = 2.5
+LEAST_MINUTES, LEAST_KELVIN = 0.5, 0.5  # less than this of a course says nothing of its speed
+SLOWEST, FASTEST = 0.2, 5.0
+
+
+@dataclass(frozen=True)
+class Weighing:
+    """A weight against its target: ``filled`` 0 to 1 of the bar, in words how far it is, and whether it may
+    be accepted as it stands."""
+
+    filled: float
+    words: str
+    is_over: bool
+    is_there: bool
+
+
+def weighing(grams: Decimal, target: Decimal, step: Decimal, show: Display) -> Weighing:
+    """Where the scale stands on the way to a target; within a step of the scale it is there.
+
+    >>> from balmcore.units import CELSIUS
+    >>> weighing(Decimal("9.5"), Decimal("10"), Decimal("0.1"), CELSIUS).words
+    '0.5 g to go'
+    """
+    gap = target - grams
+    near = max(step, target * Decimal("0.005"))
+    filled = float(min(max(grams / target, Decimal(0)), Decimal("1.15"))) if target else 0.0
+    if abs(gap) <= near:
+        return Weighing(filled, "there", False, True)
+    if gap > 0:
+        return Weighing(filled, f"{show.mass_text(gap)} to go", False, False)
+    return Weighing(filled, f"{show.mass_text(-gap)} over", True, False)
+
+
+@dataclass(frozen=True)
+class Warming:
+    """A temperature against what a step aims at: minutes still to go, None where it will not come there by
+    itself, how much faster than predicted it moves, and a sentence."""
+
+    minutes: float | None
+    pace: float
+    sentence: str
+    is_there: bool
+
+
+def pace(minutes: Array, temps_c: Array, seen: Sequence[tuple[float, float]]) -> float:
+    """How fast a thermometer moved against a predicted course: 1 as predicted, 2 twice as fast.
+
+    ``minutes``, ``temps_c`` (N,) are the course; ``seen`` are minutes and temperatures really shown.
+    """
+    if len(seen) < 2:
+        return 1.0
+    (start, first), (end, last) = seen[0], seen[-1]
+    if end - start < LEAST_MINUTES or abs(last - first) < LEAST_KELVIN:
+        return 1.0
+    expected = minute_at(minutes, temps_c, last) - minute_at(minutes, temps_c, first)
+    return float(np.clip(expected / (end - start), SLOWEST, FASTEST)) if expected > 0 else 1.0
+
+
+def minute_at(minutes: Array, temps_c: Array, temp_c: float) -> float:
+    """The minute of a rising or falling course at which it is at a temperature; its ends outside it."""
+    rising = temps_c[-1] >= temps_c[0]
+    order = slice(None) if rising else slice(None, None, -1)
+    along = np.maximum.accumulate(temps_c[order])
+    return float(np.interp(temp_c, along, minutes[order]))
+
+
+def warming(
+    minutes: Array,
+    temps_c: Array,
+    aim_c: float,
+    seen: Sequence[tuple[float, float]],
+    show: Display,
+    set_c: float | None = None,
+) -> Warming:
+    """What to say of a melt on its way; ``seen`` are minutes and temperatures shown, the last is now."""
+    now = seen[-1][1]
+    speed = pace(minutes, temps_c, seen)
+    rising = temps_c[-1] >= temps_c[0]
+    left = max(0.0, minute_at(minutes, temps_c, aim_c) - minute_at(minutes, temps_c, now)) / speed
+    gap = aim_c - now if rising else now - aim_c
+    aim = show.temp_text(aim_c)
+    if set_c is not None and not rising and now <= set_c:
+        return Warming(None, speed, "It has set: back on the bath before you pour.", False)
+    if gap <= NEAR_K:
+        return Warming(0.0, speed, f"{aim} is reached.", True)
+    if rising:
+        if gap <= ANY_MINUTE_K or left < 1:
+            return Warming(left, speed, f"{aim} any minute.", False)
+        return Warming(left, speed, f"{aim} in about {minutes_text(left)}.", False)
+    return Warming(left, speed, f"Cool to {aim} first, about {minutes_text(left)}.", False)
+
+
+def sets_in(minutes: Array, temps_c: Array, now_c: float, set_c: float | None, speed: float = 1.0) -> float | None:
+    """Minutes until a melt that cools along a course sets, None when it does not."""
+    if set_c is None or temps_c[-1] > set_c:
+        return None
+    return max(0.0, minute_at(minutes, temps_c, set_c) - minute_at(minutes, temps_c, now_c)) / speed

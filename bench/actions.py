@@ -1,0 +1,211 @@
+"""What the buttons of the bench do, and what each step came to in a few words."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore import units
+from balmcore.errors import Problem
+from balmcore.making.bench import Task
+from balmcore.tables import Ingredient
+from balmcore.trials.press import RODS_MM, THUMB_WORDS
+from balmcore.wording import in_sentence
+from batches.models import BatchLine
+from bench import forms, services
+from bench.models import Event
+from bench.services import Doing
+from bench.state import Bench, StepView
+from pantry.queries import in_stock
+from workshop.web import Fields
+
+THUMBS, RODS = THUMB_WORDS, RODS_MM
+
+
+def act(name: str, doing: Doing, data: Fields) -> str:
+    """Do what a button says; returns the key of the step to show next, empty for the next open one.
+
+    Raises :class:`Problem`.
+    """
+    if (action := _ACTIONS.get(name)) is None:
+        raise Problem("Choose what was done.")
+    return action(doing, data) or ""
+
+
+def _item(bench: Bench) -> Ingredient | None:
+    """The ingredient weighed at the step shown, None for a base."""
+    slot = bench.here.step.slot
+    line = next((line for line in bench.batch.lines.all() if line.slot == slot), None)
+    return bench.tables.ingredient(line.ingredient_key) if line else None
+
+
+def _weigh(doing: Doing, data: Fields) -> str | None:
+    view = doing.bench.here
+    grams = forms.grams(data.text("grams", 80), doing.bench, _item(doing.bench))
+    services.weigh(doing, view.step.key, grams)
+    line = next(line for line in doing.batch.lines.all() if line.slot == view.step.slot)
+    weighed = (view.weighed_g or Decimal(0)) + grams
+    # Over: stay, so that it can be said what is to be done about it.
+    return view.step.key if weighed - line.target_g > allowed_g(doing.bench, line) else None
+
+
+def _count(doing: Doing, data: Fields) -> None:
+    step = doing.bench.here.step
+    services.weigh(doing, step.key, step.target_g or Decimal(0))
+
+
+def _take(doing: Doing, data: Fields) -> None:
+    services.take(doing, doing.bench.here.step.key, forms.grams(data.text("grams", 80), doing.bench))
+
+
+def _done(doing: Doing, data: Fields) -> None:
+    services.close(doing, doing.bench.here.step.key, why=data.text("why", 200))
+
+
+def _skip(doing: Doing, data: Fields) -> None:
+    services.close(doing, doing.bench.here.step.key, is_skipped=True, why=data.text("why", 200))
+
+
+def _measure(doing: Doing, data: Fields) -> None:
+    cup = units.volume_ml(data.text("cup", 40), "ml", doing.bench.prefs.kitchen)
+    services.measure_overrun(doing, doing.bench.here.step.key, forms.grams(data.text("grams", 80), doing.bench), cup)
+
+
+def _fill(doing: Doing, data: Fields) -> None:
+    bench = doing.bench
+    filled = forms.pieces(forms.rows(bench, bench.here, data), bench)
+    stayed = data.text("stayed", 40).strip()
+    services.fill(
+        doing,
+        bench.here.step.key,
+        filled,
+        forms.grams(stayed, bench) if stayed else None,
+        bool(data.text("keep")),
+        data.text("note", 500),
+    )
+
+
+def _add(doing: Doing, data: Fields) -> str:
+    bench = doing.bench
+    item = bench.tables.ingredients.get(data.text("item", 80))
+    if item is None:
+        raise Problem("Choose what went in.")
+    services.add(doing, item, forms.grams(data.text("grams", 80), bench, item), data.text("why", 200))
+    return bench.here.step.key
+
+
+def _rescale(doing: Doing, data: Fields) -> None:
+    services.rescale(doing, doing.bench.here.step.slot)
+
+
+def _note(doing: Doing, data: Fields) -> str:
+    services.note(doing, data.text("text"))
+    return doing.bench.here.step.key
+
+
+def _timer(doing: Doing, data: Fields) -> str:
+    services.set_timer(doing, data.text("label", 80), units.number(data.text("minutes", 20)))
+    return doing.bench.here.step.key
+
+
+def _stop(doing: Doing, data: Fields) -> str:
+    services.stop_timer(doing.bench, data.whole("timer") or 0)
+    return doing.bench.here.step.key
+
+
+def _undo(doing: Doing, data: Fields) -> str:
+    return services.undo(doing).step
+
+
+def _log(doing: Doing, data: Fields) -> None:
+    services.log(doing)
+
+
+_ACTIONS: dict[str, Callable[[Doing, Fields], str | None]] = {
+    "weigh": _weigh,
+    "count": _count,
+    "take": _take,
+    "done": _done,
+    "skip": _skip,
+    "measure": _measure,
+    "fill": _fill,
+    "add": _add,
+    "rescale": _rescale,
+    "note": _note,
+    "timer": _timer,
+    "stop": _stop,
+    "undo": _undo,
+    "log": _log,
+}
+
+
+def allowed_g(bench: Bench, line: BatchLine) -> Decimal:
+    """How much over its target a line may be without a word: a twentieth, or two steps of the scale."""
+    return max(line.target_g / 20, bench.batch.resolution_g * 2)
+
+
+@dataclass(frozen=True)
+class OverPoured:
+    """A line of which more went in than was planned: what it makes of the firmness, and what keeping the
+    percentages would take."""
+
+    name: str
+    over_g: Decimal
+    firmness: float
+    moved: float
+    more_g: Decimal
+    short: tuple[str, ...]
+
+
+def over_poured(bench: Bench) -> OverPoured | None:
+    """The line of the step shown where it is over; None where it is not, or was dealt with."""
+    view = bench.here
+    line = next((line for line in bench.batch.lines.all() if line.slot == view.step.slot), None)
+    if view.step.task is not Task.WEIGH or line is None or line.actual_g is None or bench.is_logged:
+        return None
+    over = line.actual_g - line.target_g
+    if over <= allowed_g(bench, line) or (bench.standing[-1:] and bench.standing[-1].slot != line.slot):
+        return None
+    plan = services.rescaled(bench.batch, line)
+    lines = list(bench.batch.lines.all())
+    more = {other: plan[other.slot] - other.mass_g for other in lines if plan[other.slot] > other.mass_g}
+    held = in_stock([other.ingredient_key for other in more])
+    short = [
+        f"{in_sentence(bench.tables.ingredient(other.ingredient_key).name)}, "
+        f"{bench.prefs.show.mass_text(needed - held[other.ingredient_key])} short"
+        for other, needed in ((o, plan[o.slot] - (o.actual_g or 0)) for o in more)
+        if other.ingredient_key in held and needed > held[other.ingredient_key]
+    ]
+    base = [other for other in lines if other.finish_id is None]
+    grown = sum((plan[other.slot] - other.target_g for other in base), Decimal(0))
+    return OverPoured(view.step.title, over, bench.verdict.firmness, bench.moved, grown, tuple(short))
+
+
+def results(bench: Bench) -> list[tuple[StepView, str]]:
+    """Every step with what it came to in a few words."""
+    return [(view, _result(bench, view)) for view in bench.steps]
+
+
+def _result(bench: Bench, view: StepView) -> str:
+    event, show = view.event, bench.prefs.show
+    if view.is_skipped:
+        return "passed over"
+    if view.step.task in (Task.WEIGH, Task.TAKE, Task.COUNT):
+        grams = view.weighed_g if view.step.slot else event.grams if event else None
+        if view.is_open and grams:
+            return f"{show.mass_text(grams)}, {show.mass_text(view.left_g or 0)} more"
+        return show.mass_text(grams) if grams is not None and not view.is_open else ""
+    if event is None:
+        return ""
+    if event.kind == Event.Kind.MEASURED:
+        return f"{event.data['overrun'] * 100:.0f} % more room"
+    if event.kind == Event.Kind.FILLED:
+        return _filled(bench, view, event)
+    return show.temp_text(event.temp_c) if event.temp_c is not None and view.step.task is Task.WARM else "done"
+
+
+def _filled(bench: Bench, view: StepView, event: Event) -> str:
+    pieces = [(name, None if weight is None else Decimal(weight)) for name, weight in event.data["pieces"]]
+    net = {row.container.name: row.net_g for row in forms.rows(bench, view)}
+    light = forms.light_ones(pieces, net, bench)
+    told = f"{len(pieces)} filled"
+    return f"{told}, {len(light)} light: {', '.join(light)}" if light else told

@@ -1,0 +1,98 @@
+"""What is typed or tapped at the bench, read."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore import units
+from balmcore.errors import Problem
+from balmcore.making.bench import Task
+from balmcore.making.scaling import filled_density
+from balmcore.tables import Ingredient
+from batches.forms.weights import weight_g
+from batches.models import BatchContainer
+from bench.state import Bench, StepView
+from workshop.web import Fields
+
+MOST_PIECES = 200
+
+
+def grams(text: str, bench: Bench, item: Ingredient | None = None) -> Decimal:
+    """A weight typed, or what the scale showed. Raises :class:`Problem`."""
+    return weight_g(text, item, bench.prefs)
+
+
+@dataclass(frozen=True)
+class Row:
+    """One sort of piece to fill: how many, what each is to hold, and its weights as typed."""
+
+    container: BatchContainer
+    net_g: float
+    count: str
+    weights: str
+
+
+def rows(bench: Bench, view: StepView, data: Fields | None = None) -> list[Row]:
+    """The pieces of a finish as the form shows them."""
+    finish = bench.finish_of(view.step.finish)
+    mine = [row for row in bench.batch.containers.all() if row.finish_id == (finish.pk if finish else None)]
+    density = filled_density(
+        bench.batch.to_composition(bench.tables, finish), bench.batch.pour_c, bench.batch.overrun
+    )  # fmt: skip
+    found = []
+    for row in mine:
+        count, weights = str(row.count), ""
+        if data is not None:
+            count, weights = data.text(f"count-{row.pk}", 10), data.text(f"weights-{row.pk}", 2000)
+        found.append(Row(row, row.filling.grams(density), count, weights))
+    return found
+
+
+def pieces(filled: Sequence[Row], bench: Bench) -> list[tuple[str, Decimal | None]]:
+    """Every piece filled with its weight, None for one that was not weighed. Raises :class:`Problem`."""
+    found: list[tuple[str, Decimal | None]] = []
+    for row in filled:
+        count = 0 if row.count.strip() == "0" else units.count(row.count, MOST_PIECES)
+        typed = [part for part in row.weights.replace(";", " ").split() if part]
+        if len(typed) > count:
+            raise Problem(f"{row.container.name}: {len(typed)} weights for {count} pieces.", "pieces")
+        weights: list[Decimal | None] = [grams(part, bench) for part in typed]
+        weights += [None] * (count - len(weights))
+        found += [(row.container.name, weight) for weight in weights]
+    if not found:
+        raise Problem("Nothing was filled: count what there is, or skip this step.", "pieces")
+    return found
+
+
+def light_ones(filled: Sequence[tuple[str, Decimal | None]], net_g: dict[str, float], bench: Bench) -> list[str]:
+    """Those below what they are to hold by more than a step of the scale: ``11.0 of 12.9 g``."""
+    show, step = bench.prefs.show, float(bench.batch.resolution_g)
+    return [
+        f"{show.mass_number(weight)} of {show.mass_text(net_g[name])}"
+        for name, weight in filled
+        if weight is not None and float(weight) < net_g[name] - step
+    ]
+
+
+def unaccounted(bench: Bench) -> str:
+    """Weighed in against what is in pieces and jug, in words; empty while something of it is not known, or
+    when they agree to a step of the scale for each weighing."""
+    fills = [view for view in bench.steps if view.step.task is Task.FILL]
+    out, weighings = Decimal(0), len(bench.batch.base_lines)
+    for view in fills:
+        event = view.event
+        if event is None or "pieces" not in event.data or event.data["stayed"] is None:
+            return ""
+        if any(weight is None for _, weight in event.data["pieces"]):
+            return ""
+        out += sum((Decimal(weight) for _, weight in event.data["pieces"]), Decimal(event.data["stayed"]))
+        weighings += len(event.data["pieces"])
+    into = bench.pot_g + sum((finish.taken_g or Decimal(0) for finish in bench.batch.finishes.all()), Decimal(0))
+    into += sum((line.actual_g or Decimal(0) for line in bench.batch.lines.all() if line.finish_id), Decimal(0))
+    gap = into - out
+    if not fills or abs(gap) <= bench.batch.resolution_g * weighings:
+        return ""
+    show = bench.prefs.show
+    side = "less came out" if gap > 0 else "more came out"
+    told = f"{show.mass_text(into)} went in and {show.mass_text(out)} are accounted for"
+    return f"{told}: {show.mass_text(abs(gap))} {side}."

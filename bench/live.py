@@ -1,0 +1,174 @@
+"""What scale and thermometer say at the step that is shown, as a page polls it four times a second.
+
+What a step needs is kept from when its page was drawn, so that a poll reads one row and one small file.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from functools import lru_cache
+from typing import Any
+
+from django.utils import timezone
+
+from balmcore.composition import Array
+from balmcore.making.bench import Task
+from balmcore.making.live import sets_in, warming, weighing
+from balmcore.units import Display
+from balmcore.wording import minutes_text
+from bench.models import Session
+from bench.state import Bench, open_bench
+from instruments.readings import Reading, now
+from workshop.pictures.graph import Graph, graph
+from workshop.web import Request
+
+SEEN_MIN = 20.0  # of the thermometer's course are drawn
+TALL = (640.0, 190.0)
+HURRY_MIN = 5.0
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What a poll needs of the step shown."""
+
+    task: Task
+    target_g: Decimal | None
+    resolution_g: Decimal
+    minutes: Array | None
+    temps_c: Array | None
+    aim_c: float | None
+    set_c: float | None
+    begun_at: datetime
+    speed: int
+    strip: Graph | None
+    show: Display
+
+
+def shown(bench: Bench) -> Shown:
+    """The step of a bench as its polls need it."""
+    step, view = bench.here.step, bench.here
+    target = view.left_g if step.is_weighing and view.left_g else None
+    course = step.course if step.course is not None and step.course.minutes.size else None
+    return Shown(
+        step.task,
+        target,
+        bench.batch.resolution_g,
+        course.minutes if course else None,
+        course.temps_c if course else None,
+        step.aim_c,
+        bench.setup.prediction.set_c,
+        bench.begun_at,
+        bench.session.speed,
+        strip_of(bench),
+        bench.prefs.show,
+    )
+
+
+def strip_of(bench: Bench) -> Graph | None:
+    """The melt's predicted course at the step shown, for the thermometer to be drawn over."""
+    step = bench.here.step
+    if step.course is None or not step.course.minutes.size or step.length <= 0:
+        return None
+    show, set_c = bench.prefs.show, bench.setup.prediction.set_c
+    points = zip(step.course.minutes.tolist(), step.course.temps_c.tolist(), strict=True)
+    levels = [] if step.aim_c is None else [(show.in_temp(step.aim_c), show.temp_text(step.aim_c))]
+    if set_c is not None and step.aim_c is not None and abs(set_c - step.aim_c) > 4:
+        levels.append((show.in_temp(set_c), f"sets at {show.temp_text(set_c)}"))
+    every = next((n for n in (1, 2, 5, 10, 20, 30, 60, 120) if step.length / n <= 6), 240)
+    return graph(
+        [[(minute, show.in_temp(temp)) for minute, temp in points]],
+        (0.0, step.length * 1.15),
+        (show.in_temp(0.0), show.in_temp(100.0)),
+        [(float(minute), f"{minute} min") for minute in range(0, int(step.length * 1.15) + 1, every)],
+        [(show.in_temp(temp), f"{show.temp_number(temp)}°") for temp in (0, 25, 50, 75, 100)],
+        f"{step.title}: predicted, and what the thermometer shows",
+        levels=levels,
+        size=TALL,
+    )
+
+
+@lru_cache(maxsize=64)
+def _kept(batch: int, is_rehearsal: bool, stamp: str, step: str, show: Display) -> list[Shown]:
+    """Where what a step needs is kept: an empty list until it is filled."""
+    return []
+
+
+def keep(bench: Bench) -> Shown:
+    """The step of a bench as its polls need it, kept for them."""
+    kept = _kept(
+        bench.batch.pk, bench.session.is_rehearsal, bench.stamp, bench.here.step.key, bench.prefs.show
+    )  # fmt: skip
+    if not kept:
+        kept.append(shown(bench))
+    return kept[0]
+
+
+def stamp_of(batch: int, is_rehearsal: bool) -> str:
+    """How far a bench is by now: one row. Empty when it is gone."""
+    row = Session.objects.filter(batch=batch, is_rehearsal=is_rehearsal).values_list("revision", "batch__revision")
+    return next((f"{revision}.{weights}" for revision, weights in row), "")
+
+
+def poll(request: Request, batch: int, is_rehearsal: bool, stamp: str, step: str) -> Shown:
+    """What is kept of a step; worked out anew when this process never drew it."""
+    kept = _kept(batch, is_rehearsal, stamp, step, request.prefs.show)
+    return kept[0] if kept else keep(open_bench(batch, is_rehearsal, request.tables, request.prefs, step))
+
+
+def answer(at: Shown, readings: Mapping[str, Reading]) -> dict[str, Any]:
+    """What the page puts in its places: words, numbers, the bar's part, the trail's points."""
+    moment = now()
+    found: dict[str, Any] = {}
+    if (scale := readings.get("scale")) is not None:
+        found["scale"] = _scale(at, scale, moment)
+    if (probe := readings.get("thermometer")) is not None:
+        found["thermometer"] = _thermometer(at, probe, moment)
+    return found
+
+
+def _scale(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
+    problem = reading.told(moment)
+    if problem or reading.value is None:
+        return {"problem": problem or "It says nothing that is understood."}
+    grams = Decimal(str(round(reading.value, 4)))
+    said: dict[str, Any] = {"number": at.show.mass_number(grams), "steady": reading.is_steady, "grams": str(grams)}
+    if at.target_g is not None:
+        stands = weighing(grams, at.target_g, at.resolution_g, at.show)
+        said |= {"filled": round(stands.filled, 3), "words": stands.words, "over": stands.is_over}
+        said["there"] = stands.is_there and reading.is_steady
+    if grams < -at.resolution_g:
+        said["words"] = "Less than nothing: tare it."
+    return said
+
+
+def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
+    problem = reading.told(moment)
+    if problem or reading.value is None:
+        return {"problem": problem or "It says nothing that is understood."}
+    said: dict[str, Any] = {"number": at.show.temp_text(reading.value, 1), "sentence": ""}
+    if reading.is_stuck(moment) and at.task is Task.WARM:
+        said["problem"] = "It has shown the very same for minutes: is its tip in the melt?"
+    elapsed = (timezone.now() - at.begun_at).total_seconds()
+    # The seconds of the readings' clock, as minutes of the melt's since the step began.
+    seen = [
+        (minute, value) for when, value in reading.seen if (minute := (elapsed - (moment - when)) / 60 * at.speed) >= 0
+    ]
+    if at.minutes is None or at.temps_c is None or at.aim_c is None:
+        return said
+    recent = [(minute, value) for minute, value in seen if minute >= seen[-1][0] - SEEN_MIN] or [(0.0, reading.value)]
+    recent[-1] = (recent[-1][0], reading.value)
+    stands = warming(at.minutes, at.temps_c, at.aim_c, recent, at.show, at.set_c if at.task is Task.FILL else None)
+    said["sentence"], said["there"] = stands.sentence, stands.is_there
+    left = sets_in(at.minutes, at.temps_c, reading.value, at.set_c, stands.pace)
+    if at.task in (Task.FILL, Task.DO) and left is not None and left < HURRY_MIN:
+        said["sentence"] = f"It will set in {minutes_text(left)}."
+    if at.strip is not None:
+        said["trail"] = at.strip.path([(minute, at.show.in_temp(value)) for minute, value in seen])
+    return said
+
+
+def temp_now(readings: Mapping[str, Reading]) -> float | None:
+    """What the thermometer shows at this moment, None when it says nothing."""
+    reading = readings.get("thermometer")
+    return None if reading is None or reading.told(now()) else reading.value

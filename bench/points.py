@@ -1,0 +1,25 @@
+"""What the bench asks of the apps above it, see :mod:`workshop.points`."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.tables import Tables
+from batches.models import Batch, BatchFinish
+from workshop.points import Point
+
+
+@dataclass(frozen=True)
+class Filled:
+    """What came of one finish at the bench, or of the whole melt: pieces with their grams, None for one
+    that was not weighed, what stayed in the jug, and whether that is kept as stock."""
+
+    finish: BatchFinish | None
+    pieces: Sequence[tuple[str, Decimal | None]]
+    stayed_g: Decimal | None
+    keep_rest: bool
+    notes: str
+
+
+# Records the pours of a batch that is made; returns the address of the first.
+record_pours: Point[[Batch, Sequence[Filled], Tables], str] = Point()

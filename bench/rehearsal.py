@@ -1,0 +1,57 @@
+"""A rehearsal laid over a batch: its weights are in its events alone, and nothing of it is saved."""
+
+from collections.abc import Callable, Sequence
+from decimal import Decimal
+
+from batches.models import Batch, BatchLine
+from bench.models import Event
+
+
+def rehearse(batch: Batch, events: Sequence[Event]) -> None:
+    """Lay the events of a rehearsal that stand over a batch in memory, as if it had not been begun."""
+    lines: list[BatchLine] = list(batch.lines.all())
+    for line in lines:
+        line.actual_g = None
+        vars(line).setdefault("_prefetched_objects_cache", {})["draws"] = []
+    for finish in batch.finishes.all():
+        finish.taken_g = None
+    vars(batch)["_prefetched_objects_cache"]["lines"] = lines
+    for event in events:
+        if act := _ACTS.get(event.kind):
+            act(batch, event, lines)
+
+
+def _weighed(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
+    if not any(line.slot == event.slot for line in lines):
+        new = BatchLine(batch=batch, ingredient_key=event.slot, target_g=Decimal(0), position=len(lines))
+        vars(new)["_prefetched_objects_cache"] = {"draws": []}
+        lines.append(new)
+    line = next(line for line in lines if line.slot == event.slot)
+    line.actual_g = (line.actual_g or Decimal(0)) + (event.grams or Decimal(0))
+
+
+def _taken(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
+    for finish in batch.finishes.all():
+        if str(finish.pk) == event.data["finish"]:
+            finish.taken_g = event.grams
+
+
+def _rescaled(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
+    after = event.data["after"]
+    for line in lines:
+        line.target_g = Decimal(after.get(line.slot, line.target_g))
+    for finish in batch.finishes.all():
+        finish.base_g = Decimal(after.get(f"base.{finish.pk}", finish.base_g))
+
+
+def _measured(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
+    batch.overrun = event.data["overrun"]
+
+
+_ACTS: dict[str, Callable[[Batch, Event, list[BatchLine]], None]] = {
+    Event.Kind.WEIGHED: _weighed,
+    Event.Kind.ADDED: _weighed,
+    Event.Kind.TAKEN: _taken,
+    Event.Kind.RESCALED: _rescaled,
+    Event.Kind.MEASURED: _measured,
+}

@@ -1,0 +1,393 @@
+"""What can be done at the bench. Each writes one event, and takes effect on the batch unless it is a
+rehearsal; each can be taken back."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from django.db import transaction
+from django.db.models import F
+
+from balmcore.errors import Problem
+from balmcore.tables import Ingredient
+from balmcore.units import mass_words
+from balmcore.wording import in_sentence
+from batches.models import Batch, BatchFinish, BatchLine
+from batches.services import record_weights
+from bench.models import Event, Session
+from bench.points import Filled, record_pours
+from bench.state import LOGGED, Bench
+
+MOST_MINUTES = 24 * 60
+
+
+class StaleStep(Problem):
+    """Another device or another tap was there first."""
+
+
+@dataclass(frozen=True)
+class Doing:
+    """What is asked at a step: the bench as it stands, and the revision that the page knew of."""
+
+    bench: Bench
+    after: int
+    temp_c: float | None = None
+
+    @property
+    def batch(self) -> Batch:
+        """The batch."""
+        return self.bench.batch
+
+    def move_on(self) -> Session:
+        """The session one revision on, if the page was not old. Raises :class:`StaleStep`."""
+        session = self.bench.session
+        if session.pk is None:
+            session, _ = Session.objects.get_or_create(batch=self.batch, is_rehearsal=False)
+        moved = Session.objects.filter(pk=session.pk, revision=self.after).update(revision=self.after + 1)
+        if not moved:
+            raise StaleStep(
+                "Another device, or another tap, was there first: nothing was done twice. Here is how it stands."
+            )
+        return session
+
+    def write(self, kind: str, step: str = "", title: str = "", **columns: Any) -> Event:
+        """One event, if the page was not old. It belongs into a transaction. Raises :class:`StaleStep`."""
+        session = self.move_on()
+        view = next((view for view in self.bench.steps if view.step.key == step), None)
+        if view is not None:
+            title = title or view.step.title
+            before = self.bench.steps[: self.bench.steps.index(view)]
+            if skipped := [other.step.title for other in before if other.is_open]:
+                columns["data"] = {**columns.get("data", {}), "before": skipped}
+        return Event.objects.create(session=session, kind=kind, step=step, title=title, temp_c=self.temp_c, **columns)
+
+
+def _line(batch: Batch, slot: str) -> BatchLine:
+    found = next((line for line in batch.lines.all() if line.slot == slot), None)
+    if found is None:
+        raise Problem("That line is no longer in this batch.")
+    return found
+
+
+def _set_weight(doing: Doing, slot: str, grams: Decimal | None) -> None:
+    """Write a line's weight down where it counts."""
+    if not doing.bench.session.is_rehearsal:
+        record_weights(doing.batch, {slot: grams}, doing.batch.revision)
+
+
+@transaction.atomic
+def weigh(doing: Doing, step: str, grams: Decimal) -> Event:
+    """So many grams more of a line are in its vessel. Raises :class:`Problem`."""
+    view = next((view for view in doing.bench.steps if view.step.key == step), None)
+    if view is None or not view.step.slot:
+        raise Problem("That step is not one of this batch any more.")
+    _require_open(doing)
+    if grams <= 0:
+        raise Problem(
+            "Nothing is weighed yet: pour first, or pass the step over."
+            if not grams
+            else f"{mass_words(grams)} is less than nothing: tare the scale, and weigh again."
+        )
+    line = _line(doing.batch, view.step.slot)
+    before = line.actual_g
+    event = doing.write(
+        Event.Kind.WEIGHED, step, slot=line.slot, grams=grams, data={"was": None if before is None else str(before)}
+    )
+    _set_weight(doing, line.slot, (before or Decimal(0)) + grams)
+    return event
+
+
+@transaction.atomic
+def take(doing: Doing, step: str, grams: Decimal) -> Event:
+    """So many grams of the base were taken for a finish. Raises :class:`Problem`."""
+    view = next((view for view in doing.bench.steps if view.step.key == step), None)
+    finish = doing.bench.finish_of(view.step.finish) if view else None
+    if finish is None:
+        raise Problem("That finish is not one of this batch any more.")
+    _require_open(doing)
+    _require_in_pot(doing, grams, finish)
+    event = doing.write(
+        Event.Kind.TAKEN, step, grams=grams, data={"finish": str(finish.pk), "was": _text(finish.taken_g)}
+    )
+    _set_taken(doing, finish, grams)
+    return event
+
+
+def _require_in_pot(doing: Doing, grams: Decimal, finish: BatchFinish) -> None:
+    left = doing.bench.pot_g + (finish.taken_g or Decimal(0))
+    if not grams > 0:
+        raise Problem("Nothing was taken: weigh it again.")
+    if grams > left + doing.batch.resolution_g * 5:
+        raise Problem(f"Only {mass_words(max(left, Decimal(0)))} are in the pot: {mass_words(grams)} cannot leave it.")
+
+
+def _set_taken(doing: Doing, finish: BatchFinish, grams: Decimal | None) -> None:
+    finish.taken_g = grams
+    if not doing.bench.session.is_rehearsal:
+        finish.save(update_fields=("taken_g",))
+
+
+@transaction.atomic
+def close(doing: Doing, step: str, is_skipped: bool = False, why: str = "") -> Event:
+    """A step is done, or passed over."""
+    return doing.write(Event.Kind.SKIPPED if is_skipped else Event.Kind.DONE, step, text=why.strip()[:1000])
+
+
+@transaction.atomic
+def add(doing: Doing, item: Ingredient, grams: Decimal, why: str) -> Event:
+    """Something goes into the pot that was not planned, or more of what is in it: it leaves its lot and
+    counts from now on. Raises :class:`Problem`."""
+    _require_open(doing)
+    if grams <= 0:
+        raise Problem("Nothing was added: give its grams.")
+    batch = doing.batch
+    line = next((line for line in batch.lines.all() if line.slot == item.key), None)
+    was = line.actual_g if line else None
+    event = doing.write(
+        Event.Kind.ADDED,
+        doing.bench.here.step.key,
+        item.name,
+        slot=item.key,
+        grams=grams,
+        text=why[:1000],
+        data={"was": _text(was), "is_new": line is None},
+    )
+    if not doing.bench.session.is_rehearsal:
+        if line is None:
+            BatchLine.objects.create(
+                batch=batch, ingredient_key=item.key, target_g=Decimal(0), position=len(batch.lines.all())
+            )
+            batch = Batch.objects.for_page().get(pk=batch.pk)
+        record_weights(batch, {item.key: (was or Decimal(0)) + grams}, batch.revision)
+    return event
+
+
+@transaction.atomic
+def rescale(doing: Doing, slot: str) -> Event:
+    """More of a line went in than was planned: everything else grows with it, so that percentages stay.
+    What was weighed already is opened again for the rest. Raises :class:`Problem`."""
+    _require_open(doing)
+    line = _line(doing.batch, slot)
+    if line.actual_g is None or line.target_g <= 0 or line.actual_g <= line.target_g:
+        raise Problem("There is no more of it than was planned: nothing to make up for.")
+    plan = rescaled(doing.batch, line)
+    before = {key: str(value) for key, value in _targets(doing.batch).items()}
+    event = doing.write(
+        Event.Kind.RESCALED,
+        doing.bench.here.step.key,
+        f"The rest grows with {in_sentence(doing.bench.tables.ingredient(line.ingredient_key).name)}",
+        data={"was": before, "after": {key: str(value) for key, value in plan.items()}, "reopened": _reopened(
+            doing.batch, plan)},
+    )  # fmt: skip
+    _set_targets(doing, plan)
+    return event
+
+
+def rescaled(batch: Batch, line: BatchLine) -> dict[str, Decimal]:
+    """The targets that keep the percentages of a batch when one line is over: by slot, and ``base.N`` for
+    what a finish takes; on the scale's grid."""
+    factor, step = (line.actual_g or Decimal(0)) / line.target_g, batch.resolution_g
+    plan = {
+        key: (value * factor / step).to_integral_value() * step if not _is_drops(batch, key) else value
+        for key, value in _targets(batch).items()
+    }
+    plan[line.slot] = line.actual_g or Decimal(0)
+    return plan
+
+
+def _is_drops(batch: Batch, key: str) -> bool:
+    return any(line.slot == key and line.drops for line in batch.lines.all())
+
+
+def _targets(batch: Batch) -> dict[str, Decimal]:
+    found = {line.slot: line.target_g for line in batch.lines.all()}
+    return found | {f"base.{finish.pk}": finish.base_g for finish in batch.finishes.all()}
+
+
+def _reopened(batch: Batch, plan: Mapping[str, Decimal]) -> list[str]:
+    """The lines weighed already of which more is wanted now."""
+    return [
+        line.slot
+        for line in batch.lines.all()
+        if line.actual_g is not None and plan[line.slot] - line.actual_g >= batch.resolution_g
+    ]
+
+
+def _set_targets(doing: Doing, plan: Mapping[str, Decimal]) -> None:
+    if doing.bench.session.is_rehearsal:
+        return
+    for line in doing.batch.lines.all():
+        line.target_g = plan[line.slot]
+        line.save(update_fields=("target_g",))
+    for finish in doing.batch.finishes.all():
+        finish.base_g = plan[f"base.{finish.pk}"]
+        finish.save(update_fields=("base_g",))
+    Batch.objects.filter(pk=doing.batch.pk).update(revision=F("revision") + 1)
+
+
+@transaction.atomic
+def measure_overrun(doing: Doing, step: str, grams: Decimal, cup_ml: float) -> Event:
+    """The whip by a full cup of it: so many grams fill so many millilitres. Raises :class:`Problem`."""
+    _require_open(doing)
+    overrun = overrun_of(doing.batch.to_composition(doing.bench.tables).density_g_ml(), grams, cup_ml)
+    event = doing.write(
+        Event.Kind.MEASURED, step, grams=grams, data={"cup_ml": cup_ml, "overrun": overrun, "was": doing.batch.overrun}
+    )
+    _set_overrun(doing, overrun)
+    return event
+
+
+def overrun_of(density_g_ml: float, grams: Decimal, cup_ml: float) -> float:
+    """Volume gained over volume before, from the weight of a full cup. Raises :class:`Problem`."""
+    if grams <= 0 or cup_ml <= 0:
+        raise Problem("Give the cup's room and what is in it.")
+    overrun = density_g_ml * cup_ml / float(grams) - 1
+    if not -0.05 <= overrun <= 4:
+        raise Problem(
+            f"{mass_words(grams)} in {cup_ml:.0f} mL cannot be: full of this without any air it holds "
+            f"{mass_words(density_g_ml * cup_ml)}. Weigh what is in the cup alone, filled level."
+        )
+    return max(0.0, overrun)
+
+
+def _set_overrun(doing: Doing, overrun: float) -> None:
+    doing.batch.overrun = overrun
+    if not doing.bench.session.is_rehearsal:
+        doing.batch.save(update_fields=("overrun",))
+
+
+@transaction.atomic
+def fill(
+    doing: Doing,
+    step: str,
+    pieces: Sequence[tuple[str, Decimal | None]],
+    stayed_g: Decimal | None,
+    keep_rest: bool,
+    note: str,
+) -> Event:
+    """So many pieces were filled, some or all of them weighed; so much stayed in the jug."""
+    _require_open(doing)
+    data = {
+        "pieces": [[name, _text(grams)] for name, grams in pieces],
+        "stayed": _text(stayed_g),
+        "keep": keep_rest,
+    }
+    return doing.write(Event.Kind.FILLED, step, text=note.strip()[:1000], data=data)
+
+
+@transaction.atomic
+def note(doing: Doing, text: str) -> Event:
+    """Something worth remembering, at the step where it happened."""
+    if not text.strip():
+        raise Problem("Write something, or leave the note away.")
+    return doing.write(Event.Kind.NOTE, doing.bench.here.step.key, text=text.strip()[:1000])
+
+
+@transaction.atomic
+def set_timer(doing: Doing, label: str, minutes: Decimal) -> Event:
+    """A timer of the maker's own."""
+    if not 0 < minutes <= MOST_MINUTES:
+        raise Problem("A timer runs for something between a moment and a day: give minutes.")
+    text = label.strip()[:80] or "Timer"
+    return doing.write(Event.Kind.TIMER, doing.bench.here.step.key, text=text, data={"minutes": float(minutes)})
+
+
+@transaction.atomic
+def stop_timer(bench: Bench, pk: int) -> None:
+    """Put a timer away."""
+    event = Event.objects.filter(session=bench.session, pk=pk, kind=Event.Kind.TIMER).first()
+    if event is not None:
+        event.data = {**event.data, "stopped": True}
+        event.save(update_fields=("data",))
+        Session.objects.filter(pk=event.session_id).update(revision=F("revision") + 1)
+
+
+@transaction.atomic
+def undo(doing: Doing) -> Event:
+    """Take the last thing back. Raises :class:`Problem` where there is none, or it is in the log."""
+    standing = doing.bench.standing
+    if not standing:
+        raise Problem("There is nothing to take back.")
+    last = standing[-1]
+    if last.step == LOGGED:
+        raise Problem("The pours are in the log: change them there.")
+    doing.move_on()
+    last.is_undone = True
+    last.save(update_fields=("is_undone",))
+    was = last.data.get("was")
+    if last.kind == Event.Kind.WEIGHED:
+        _set_weight(doing, last.slot, None if was is None else Decimal(was))
+    elif last.kind == Event.Kind.ADDED:
+        _take_out(doing, last, None if was is None else Decimal(was))
+    elif last.kind == Event.Kind.TAKEN:
+        finish = next(row for row in doing.batch.finishes.all() if str(row.pk) == last.data["finish"])
+        _set_taken(doing, finish, None if was is None else Decimal(was))
+    elif last.kind == Event.Kind.RESCALED:
+        _set_targets(doing, {key: Decimal(value) for key, value in was.items()})
+    elif last.kind == Event.Kind.MEASURED:
+        _set_overrun(doing, was)
+    return last
+
+
+def _take_out(doing: Doing, event: Event, was: Decimal | None) -> None:
+    if doing.bench.session.is_rehearsal:
+        return
+    line = _line(doing.batch, event.slot)
+    record_weights(doing.batch, {event.slot: was}, doing.batch.revision)
+    if event.data["is_new"]:
+        line.delete()
+
+
+@transaction.atomic
+def log(doing: Doing) -> str:
+    """Write the pours of what was filled down; returns where they stand. Raises :class:`Problem`."""
+    bench = doing.bench
+    if not bench.is_filled:
+        raise Problem("Not every piece is filled yet.")
+    if bench.session.is_rehearsal:
+        raise Problem("This was a rehearsal: it leaves nothing in the log.")
+    if bench.is_logged:
+        raise Problem("The pours are in the log already.")
+    filled = []
+    notes = "\n".join(f"{event.title}: {event.text}" for event in bench.standing if event.kind == Event.Kind.NOTE)
+    for view in bench.steps:
+        event = view.event
+        if event is None or event.kind != Event.Kind.FILLED:
+            continue
+        pieces = [(name, None if grams is None else Decimal(grams)) for name, grams in event.data["pieces"]]
+        stayed = event.data["stayed"]
+        filled.append(
+            Filled(
+                bench.finish_of(view.step.finish),
+                pieces,
+                None if stayed is None else Decimal(stayed),
+                bool(event.data["keep"]),
+                "\n".join(part for part in (event.text, notes) if part),
+            )
+        )
+    if not filled:
+        raise Problem("Nothing was filled: there is no pour to write down.")
+    doing.write(Event.Kind.DONE, LOGGED, "Into the log")
+    return next(iter(record_pours.ask(bench.batch, filled, bench.tables)), "")
+
+
+@transaction.atomic
+def begin_rehearsal(batch: Batch, speed: int) -> Session:
+    """A rehearsal of a batch from its first step; an earlier one is forgotten."""
+    Session.objects.filter(batch=batch, is_rehearsal=True).delete()
+    return Session.objects.create(batch=batch, is_rehearsal=True, speed=speed)
+
+
+def end_rehearsal(session: Session) -> None:
+    """Forget a rehearsal: nothing of it stays."""
+    session.delete()
+
+
+def _require_open(doing: Doing) -> None:
+    if doing.bench.is_logged or doing.batch.is_poured:
+        raise Problem("This batch is in the log: its record stays as it is.")
+
+
+def _text(value: Decimal | None) -> str | None:
+    return None if value is None else str(value)

@@ -1,0 +1,236 @@
+"""The bench as it stands: every step with what was done at it, and the one that is next.
+
+It is worked out anew from the batch and the events, so that nothing depends on a page that is open.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from decimal import Decimal
+from functools import cached_property
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+
+from balmcore.advice.verdict import Verdict, judge
+from balmcore.making.bench import BenchLine, BenchStep, Task, bench_steps
+from balmcore.making.method import method_for
+from balmcore.making.steps import Setup
+from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.tables import Tables
+from batches.batch_plan import BatchPlan, portions_of
+from batches.models import Batch, BatchFinish
+from bench.models import Event, Session
+from bench.rehearsal import rehearse
+from workshop.models import Preferences
+
+CLOSING = (Event.Kind.WEIGHED, Event.Kind.TAKEN, Event.Kind.DONE, Event.Kind.SKIPPED, Event.Kind.FILLED,
+           Event.Kind.MEASURED)  # fmt: skip
+LOGGED = "log"  # the step of the event by which the pours were written down
+
+
+@dataclass(frozen=True)
+class StepView:
+    """A step with the event that closed it, None while it is open, and what is still to be weighed."""
+
+    step: BenchStep
+    event: Event | None
+    left_g: Decimal | None
+    weighed_g: Decimal | None
+
+    @property
+    def is_open(self) -> bool:
+        """True until it was done or skipped."""
+        return self.event is None and not (self.weighed_g is not None and not self.left_g)
+
+    @property
+    def is_skipped(self) -> bool:
+        """True when its maker passed it over."""
+        return self.event is not None and self.event.kind == Event.Kind.SKIPPED
+
+
+@dataclass(frozen=True)
+class Timer:
+    """Something that will be due; ``key`` is empty for the clock of the step itself."""
+
+    key: str
+    label: str
+    due: datetime
+
+    @property
+    def due_ms(self) -> int:
+        """When, in milliseconds as a browser counts them."""
+        return int(self.due.timestamp() * 1000)
+
+
+@dataclass(frozen=True)
+class Bench:
+    """A batch at the bench. ``here`` is the step shown, the next one unless another was chosen."""
+
+    session: Session
+    batch: Batch
+    tables: Tables
+    prefs: Preferences
+    setup: Setup
+    steps: tuple[StepView, ...]
+    here: StepView
+    events: tuple[Event, ...]
+
+    @property
+    def stamp(self) -> str:
+        """What moves when anything of it does: a page that holds another one is old."""
+        return f"{self.session.revision}.{self.batch.revision}"
+
+    @property
+    def standing(self) -> list[Event]:
+        """The events that were not taken back."""
+        return [event for event in self.events if not event.is_undone]
+
+    @property
+    def number(self) -> int:
+        """The place of the step shown, from 1."""
+        return self.steps.index(self.here) + 1
+
+    @property
+    def following(self) -> StepView | None:
+        """The open step after the one shown."""
+        return next((view for view in self.steps[self.number :] if view.is_open), None)
+
+    @property
+    def is_next(self) -> bool:
+        """True when every step before the one shown is closed."""
+        return not any(view.is_open for view in self.steps[: self.number - 1])
+
+    @property
+    def is_filled(self) -> bool:
+        """True when every piece is filled, so that the pours can be written down."""
+        return not any(view.is_open for view in self.steps if view.step.task is Task.FILL)
+
+    @property
+    def is_logged(self) -> bool:
+        """True once the pours were written down."""
+        return any(event.step == LOGGED for event in self.standing)
+
+    @property
+    def is_over(self) -> bool:
+        """True when nothing is left to do."""
+        return not any(view.is_open for view in self.steps)
+
+    @cached_property
+    def verdict(self) -> Verdict:
+        """What is really in the pot, judged."""
+        truth = predict(self.batch.to_composition(self.tables), self.batch.overrun)
+        return judge(truth, self.batch.to_kind(self.tables), self.prefs.show)
+
+    @cached_property
+    def moved(self) -> float:
+        """How many points firmer than planned."""
+        return self.verdict.firmness - predict(self.batch.to_planned(self.tables), self.batch.overrun).firmness_at(
+            WINDOW_C
+        )
+
+    @property
+    def pot_g(self) -> Decimal:
+        """Grams in the pot now: weighed in, less what boils away and what finishes took."""
+        weighed = [line for line in self.batch.base_lines if line.actual_g]
+        base = self.batch.weighed_in(self.tables)
+        stays = base.dried.total / base.total if base.total else Decimal(1)
+        taken = sum((finish.taken_g or Decimal(0) for finish in self.batch.finishes.all()), Decimal(0))
+        return sum((line.actual_g or Decimal(0) for line in weighed), Decimal(0)) * stays - taken
+
+    @property
+    def begun_at(self) -> datetime:
+        """When the step shown began: as the one before it was closed."""
+        closing = [event for event in self.standing if event.kind in CLOSING]
+        return closing[-1].at if closing else self.session.begun
+
+    def real_minutes(self, minutes: float) -> timedelta:
+        """So many minutes of the method by the wall: fewer in a rehearsal."""
+        return timedelta(minutes=minutes / self.session.speed)
+
+    @cached_property
+    def timers(self) -> tuple[Timer, ...]:
+        """What is under way: the step's own clock, and those that were set."""
+        found = []
+        step = self.here.step
+        if self.is_next and self.here.is_open and step.length and step.task in (Task.WAIT, Task.WARM):
+            found.append(Timer("", step.title, self.begun_at + self.real_minutes(step.length)))
+        for event in self.standing:
+            if event.kind == Event.Kind.TIMER and not event.data.get("stopped"):
+                due = event.at + self.real_minutes(event.data["minutes"])
+                found.append(Timer(str(event.pk), event.text, due))
+        return tuple(found)
+
+    @property
+    def clock_went_back(self) -> bool:
+        """True when the computer's clock stands before what was written down last."""
+        return bool(self.events) and self.events[-1].at > timezone.now() + timedelta(minutes=2)
+
+    def finish_of(self, number: int | None) -> BatchFinish | None:
+        """The finish of that number, None for the whole melt."""
+        return None if number is None else list(self.batch.finishes.all())[number]
+
+
+def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, at: str = "") -> Bench:
+    """The bench of a batch; ``at`` is the key of a step to look at. Raises 404 for a batch, or a
+    rehearsal, that is not there, and :class:`~balmcore.errors.Problem` where it has no method."""
+    batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
+    sessions = Session.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
+    session = get_object_or_404(sessions) if is_rehearsal else sessions.first() or Session(batch=batch)
+    events = tuple(session.events.all()) if session.pk else ()
+    if is_rehearsal:
+        rehearse(batch, [event for event in events if not event.is_undone])
+    setup = _setup(batch, tables, prefs)
+    lines = bench_lines(batch, tables)
+    steps = bench_steps(setup, method_for(setup), lines)
+    views = tuple(_view(step, batch, events) for step in steps)
+    following = next((view for view in views if view.is_open), views[-1])
+    here = next((view for view in views if view.step.key == at), following)
+    return Bench(session, batch, tables, prefs, setup, views, here, events)
+
+
+def _setup(batch: Batch, tables: Tables, prefs: Preferences) -> Setup:
+    composition = batch.weighed_in(tables)
+    return BatchPlan.of(batch).setup(
+        composition, batch.to_kind(tables), composition.total, prefs.show, portions_of(batch, tables)
+    )
+
+
+def bench_lines(batch: Batch, tables: Tables) -> list[BenchLine]:
+    """What is weighed for a batch, in the order of the pot and then by finish."""
+    numbers = {finish.pk: n for n, finish in enumerate(batch.finishes.all())}
+    return [
+        BenchLine(
+            line.slot,
+            tables.ingredient(line.ingredient_key),
+            line.target_g,
+            None if line.finish_id is None else numbers[line.finish_id],
+            line.drops,
+        )
+        for line in batch.lines.all()
+    ]
+
+
+def _view(step: BenchStep, batch: Batch, events: Sequence[Event]) -> StepView:
+    """A step with what closed it; rescaling opens what it asks more of again."""
+    closed: Event | None = None
+    for event in events:
+        if event.is_undone:
+            continue
+        if event.step == step.key and event.kind in CLOSING:
+            closed = event
+        elif event.kind == Event.Kind.RESCALED and step.slot in event.data["reopened"]:
+            closed = None
+    line = next((line for line in batch.lines.all() if line.slot == step.slot), None) if step.slot else None
+    weighed = line.actual_g if line else None
+    left = None if step.target_g is None else max(step.target_g - (weighed or Decimal(0)), Decimal(0))
+    if step.task is Task.WEIGH and closed is None and weighed is not None and not _was_reopened(step, events):
+        left = Decimal(0)  # weighed on the weigh sheet
+    return StepView(step, closed, left, weighed)
+
+
+def _was_reopened(step: BenchStep, events: Sequence[Event]) -> bool:
+    touched = [event for event in events if not event.is_undone]
+    return any(step.slot in event.data.get("reopened", ()) for event in touched) or any(
+        event.slot == step.slot for event in touched
+    )

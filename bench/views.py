@@ -1,0 +1,157 @@
+"""Pages of the bench: the step that is next, what is done at it, what the instruments say."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+
+import batches.safety
+from balmcore.errors import Problem
+from balmcore.making.bench import Task
+from batches.models import Batch
+from batches.points import pour_address
+from bench import actions, forms, rehearsing, rescuing, services  # fmt: skip
+from bench import live as live_readings
+from bench.models import Session
+from bench.state import Bench, open_bench
+from instruments import services as instruments
+from workshop.web import Fields, Request
+
+GONE = "This batch is no longer there: it was called off on another page."
+
+
+def _address(bench: Bench, name: str = "") -> str:
+    kind = "rehearsal" if bench.session.is_rehearsal else "bench"
+    return reverse(f"bench:{kind if not name else f'rehearsal_{name}' if kind == 'rehearsal' else name}", args=[
+        bench.batch.pk])  # fmt: skip
+
+
+def _page(
+    request: Request, bench: Bench, said: str = "", status: int = 200, typed: Fields | None = None
+) -> HttpResponse:
+    view = bench.here
+    context: dict[str, Any] = {
+        "bench": bench,
+        "view": view,
+        "step": view.step,
+        "batch": bench.batch,
+        "is_rehearsal": bench.session.is_rehearsal,
+        "address": _address(bench),
+        "do": _address(bench, "do"),
+        "live": _address(bench, "live"),
+        "rescue_at": _address(bench, "rescue"),
+        "strip": live_readings.keep(bench).strip,
+        "readings": instruments.readings(),
+        "warned": batches.safety.warned_of(bench.batch, request.tables, request.prefs.scent_policy),
+        "said": said,
+        "over": actions.over_poured(bench),
+        "results": actions.results(bench),
+        "unaccounted": forms.unaccounted(bench),
+        "pour_address": next(iter(pour_address.ask(bench.batch)), "") if bench.is_logged else "",
+        "speeds": rehearsing.SPEEDS,
+        "reads_others": bench.session.is_rehearsal and rehearsing.reads_others(),
+        "addable": sorted(request.tables.ingredients.values(), key=lambda item: item.name.lower()),
+        "typed": typed.text("grams", 80) if typed else "",
+        "reached": rescuing.reached(bench),
+    }
+    if view.step.task is Task.FILL:
+        context["rows"] = forms.rows(bench, view, typed)
+    template = "bench/_bench.html" if request.htmx else "bench/bench.html"
+    return render(request, template, context, status=status)
+
+
+@require_safe
+def bench(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
+    """The step that is next, or the one asked for."""
+    at = Fields(request.GET).text("step", 120)
+    return _page(request, open_bench(pk, is_rehearsal, request.tables, request.prefs, at))
+
+
+@require_POST
+def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
+    """Something is done at the step shown; what cannot be is said, and nothing typed is lost."""
+    data = Fields(request.POST)
+    at = data.text("step", 120)
+    before = open_bench(pk, is_rehearsal, request.tables, request.prefs, at)
+    doing = services.Doing(before, data.whole("after") or 0, live_readings.temp_now(instruments.readings()))
+    try:
+        led_to = actions.act(data.text("do", 20), doing, data)
+    except services.StaleStep as problem:
+        fresh = open_bench(pk, is_rehearsal, request.tables, request.prefs)
+        return _page(request, fresh, problem.sentence, 409)
+    except Problem as problem:
+        return _page(
+            request, open_bench(pk, is_rehearsal, request.tables, request.prefs, at), problem.sentence, 400, data
+        )
+    after = open_bench(pk, is_rehearsal, request.tables, request.prefs, led_to)
+    if is_rehearsal and after.here.step.key != at:
+        rehearsing.follow(after)
+    return _page(request, after) if request.htmx else redirect(_address(after))
+
+
+@require_safe
+def live(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
+    """What the instruments say, and how far the bench is by now."""
+    data = Fields(request.GET)
+    stamp, step = data.text("stamp", 40), data.text("step", 120)
+    newest = live_readings.stamp_of(pk, is_rehearsal)
+    if newest and newest != stamp:
+        return JsonResponse({"stamp": newest})
+    try:
+        at = live_readings.poll(request, pk, is_rehearsal, stamp, step)
+    except Http404:
+        return JsonResponse({"gone": GONE}, status=404)
+    return JsonResponse({"stamp": stamp, **live_readings.answer(at, instruments.readings())})
+
+
+@require_safe
+def rescue(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
+    """What could be put into the pot."""
+    data = Fields(request.GET)
+    found = open_bench(pk, is_rehearsal, request.tables, request.prefs, data.text("step", 120))
+    context = {
+        "bench": found,
+        "step": found.here.step,
+        "rescuing": rescuing.read(data, found),
+        "words": rescuing.WORDS,
+        "thumbs": actions.THUMBS,
+        "rods": actions.RODS,
+        "do": _address(found, "do"),
+        "rescue_at": _address(found, "rescue"),
+        "reached": rescuing.reached(found),
+    }
+    return render(request, "bench/_rescue.html", context)
+
+
+@require_POST
+def rehearse(request: Request, pk: int) -> HttpResponse:
+    """Begin a rehearsal of a batch at a speed."""
+    batch = get_object_or_404(Batch, pk=pk)
+    speed = Fields(request.POST).whole("speed") or 20
+    if speed not in rehearsing.SPEEDS:
+        raise Problem("Choose how fast the rehearsal runs.")
+    services.begin_rehearsal(batch, speed)
+    if not rehearsing.begin(speed):
+        messages.info(request, "No stand-in scale runs: type the numbers, or start Calm Tin with one.")
+    return redirect("bench:rehearsal", pk)
+
+
+@require_POST
+def act(request: Request, pk: int) -> HttpResponse:
+    """A hand at the stand-in's pan."""
+    data = Fields(request.POST)
+    found = open_bench(pk, True, request.tables, request.prefs, data.text("step", 120))
+    if not rehearsing.act(found, data.text("hand", 10)):
+        raise Problem("No stand-in scale runs: type the number instead.")
+    return HttpResponse(status=204)
+
+
+@require_POST
+def end(request: Request, pk: int) -> HttpResponse:
+    """Forget a rehearsal."""
+    services.end_rehearsal(get_object_or_404(Session, batch=pk, is_rehearsal=True))
+    messages.success(request, "The rehearsal is over; nothing of it was written into stock or log.")
+    return redirect("batches:method", pk)

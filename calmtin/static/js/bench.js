@@ -1,0 +1,154 @@
+/* The bench: polls scale and thermometer, runs timers, and accepts by space or a steady reading.
+   Every word and every number comes from the server; nothing is worked out here. */
+const EVERY_MS = 250, HIDDEN_MS = 2000, PATIENCE_MS = 4000, STEADY_MS = 1200;
+let scale = null;
+let steadySince = 0;
+let acceptedFor = "";
+let failures = 0;
+const told = new Set();
+
+const bench = () => document.getElementById("at-bench");
+const put = (id, text) => {
+  const place = document.getElementById(id);
+  if (place && place.textContent !== text) place.textContent = text;
+};
+
+/* What the scale says. */
+function drawScale(said) {
+  const box = document.getElementById("scale");
+  scale = said && !said.problem ? said : null;
+  if (!box || !said) return;
+  box.hidden = false;
+  document.getElementById("when-steady").closest("label").hidden = false;
+  put("scale-number", said.problem ? "–" : said.number);
+  put("scale-words", said.problem || said.words || "");
+  box.classList.toggle("is-over", Boolean(said.over));
+  box.classList.toggle("is-there", Boolean(said.there));
+  box.classList.toggle("is-moving", !said.problem && !said.steady);
+  document.getElementById("scale-bar").style.setProperty("--filled", said.filled || 0);
+  acceptWhenSteady(said);
+}
+
+function acceptWhenSteady(said) {
+  const wanted = document.getElementById("when-steady");
+  if (!said.there || !wanted.checked) {
+    steadySince = 0;
+    return;
+  }
+  steadySince ||= Date.now();
+  const form = document.getElementById("step-form");
+  const key = bench().dataset.step + bench().dataset.stamp;
+  if (Date.now() - steadySince >= STEADY_MS && key !== acceptedFor) {
+    acceptedFor = key;
+    form.requestSubmit(document.getElementById("accept"));
+  }
+}
+
+/* What the thermometer says. */
+function drawProbe(said) {
+  const box = document.querySelector(".at-probe");
+  if (!box || !said) return;
+  box.hidden = false;
+  put("probe-number", said.problem && !said.number ? "–" : said.number || "");
+  put("probe-words", said.problem || said.sentence || "");
+  box.classList.toggle("is-there", Boolean(said.there));
+  const trail = box.querySelector(".trail");
+  if (trail) trail.setAttribute("d", said.trail || "");
+}
+
+async function poll() {
+  const page = bench();
+  if (!page) return;
+  let pause = document.hidden ? HIDDEN_MS : EVERY_MS;
+  try {
+    const query = new URLSearchParams({ stamp: page.dataset.stamp, step: page.dataset.step });
+    const answer = await fetch(`${page.dataset.live}?${query}`, { signal: AbortSignal.timeout(PATIENCE_MS) });
+    const said = await answer.json();
+    failures = 0;
+    document.getElementById("lost").hidden = true;
+    if (said.gone) {
+      put("scale-words", said.gone);
+      put("probe-words", said.gone);
+      return;
+    }
+    if (bench() === page || bench()) {
+      if (said.stamp && said.stamp !== bench().dataset.stamp) await refresh();
+      else {
+        drawScale(said.scale);
+        drawProbe(said.thermometer);
+      }
+    }
+  } catch {
+    failures += 1;
+    pause = HIDDEN_MS;
+    if (failures > 1) document.getElementById("lost").hidden = false;
+  }
+  setTimeout(poll, pause);
+}
+
+/* Another device went on: this one follows, unless something is being typed. */
+async function refresh() {
+  const typing = document.activeElement?.matches("input[type=text], input:not([type]), textarea, select");
+  if (typing && document.activeElement.value) return;
+  await htmx.ajax("GET", bench().dataset.address, { target: "#at-bench", swap: "morph" });
+}
+
+/* Timers: due times come from the server, the rest is a clock. */
+function tick() {
+  let due = "";
+  for (const timer of document.querySelectorAll(".timer")) {
+    const left = Math.round((Number(timer.dataset.due) - Date.now()) / 1000);
+    const late = left < 0 ? "+" : "";
+    const seconds = Math.abs(left);
+    const hours = Math.floor(seconds / 3600);
+    const parts = [Math.floor((seconds % 3600) / 60), seconds % 60].map((part) => String(part).padStart(2, "0"));
+    timer.querySelector(".timer-left").textContent = late + (hours ? `${hours}:` : "") + parts.join(":");
+    timer.classList.toggle("is-due", left <= 0);
+    if (left <= 0) {
+      due ||= timer.dataset.label;
+      const key = timer.dataset.label + timer.dataset.due;
+      if (!told.has(key)) {
+        told.add(key);
+        if (left > -30) ring();
+      }
+    }
+  }
+  const title = document.title.replace(/^● [^·]+ is due · /, "");
+  document.title = due ? `● ${due} is due · ${title}` : title;
+}
+
+function ring() {
+  const sound = new AudioContext();
+  for (const after of [0, 0.35, 0.7]) {
+    const tone = sound.createOscillator();
+    const loud = sound.createGain();
+    tone.frequency.value = 880;
+    loud.gain.setValueAtTime(0.2, sound.currentTime + after);
+    loud.gain.exponentialRampToValueAtTime(0.001, sound.currentTime + after + 0.3);
+    tone.connect(loud).connect(sound.destination);
+    tone.start(sound.currentTime + after);
+    tone.stop(sound.currentTime + after + 0.3);
+  }
+}
+
+/* An empty weight is what the scale shows. */
+document.addEventListener(
+  "submit",
+  (event) => {
+    const field = event.target.querySelector("[data-from-scale]");
+    if (field && !field.value.trim() && scale) field.value = `${scale.grams} g`;
+  },
+  true,
+);
+
+document.addEventListener("keydown", (event) => {
+  if (event.key !== " " || event.target.matches("input, textarea, select, button, a, summary")) return;
+  const accept = document.getElementById("accept");
+  if (!accept) return;
+  event.preventDefault();
+  accept.click();
+});
+
+setInterval(tick, 250);
+document.addEventListener("htmx:afterSwap", tick);
+poll();

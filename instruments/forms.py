@@ -1,0 +1,55 @@
+"""The form of one instrument."""
+
+from typing import Any
+
+import serial
+from django import forms
+from django.core.exceptions import ValidationError
+
+from instruments.models import STAND_IN, Instrument
+from instruments.services import DEFAULT_UNITS
+
+BAUDS = (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200)
+UNITS = {
+    Instrument.Kind.SCALE: (Instrument.Unit.GRAMS, Instrument.Unit.OUNCES),
+    Instrument.Kind.THERMOMETER: (Instrument.Unit.CELSIUS, Instrument.Unit.FAHRENHEIT),
+}
+REMOTE = ("socket://", "rfc2217://")
+
+
+class InstrumentForm(forms.Form):
+    """Where an instrument speaks, how fast, and in which unit when it names none; nothing for none."""
+
+    address = forms.CharField(label="Speaks at", max_length=200, required=False)
+    baud = forms.TypedChoiceField(label="Bauds", coerce=int, choices=[(baud, f"{baud}") for baud in BAUDS])
+    unit = forms.ChoiceField(label="Unit, when it names none")
+
+    def __init__(self, data: Any = None, *, kind: str, stored: Instrument | None = None) -> None:
+        chosen = Instrument.Kind(kind)
+        initial = {
+            "address": stored.address if stored else "",
+            "baud": stored.baud if stored else 9600,
+            "unit": stored.unit if stored else DEFAULT_UNITS[chosen],
+        }
+        super().__init__(data, initial=initial, prefix=kind)
+        self.kind, self.stored = chosen, stored
+        units = self.fields["unit"]
+        assert isinstance(units, forms.ChoiceField)
+        units.choices = [(unit.value, unit.label) for unit in UNITS[chosen]]
+        self.fields["address"].widget.attrs.update(
+            {"list": "ports", "autocomplete": "off", "placeholder": "/dev/ttyUSB0, socket://192.168.1.9:4001, stand-in"}
+        )
+
+    def clean_address(self) -> str:
+        """A port, an address that can be opened, or the stand-in."""
+        address: str = self.cleaned_data["address"].strip()
+        if address in ("", STAND_IN) or address.startswith("/dev/") or address.upper().startswith("COM"):
+            return address
+        if not address.startswith(REMOTE):
+            raise ValidationError("Write a port such as /dev/ttyUSB0, socket://address:port, or stand-in.")
+        try:
+            port = serial.serial_for_url(address, do_not_open=True)
+            port.from_url(address) if hasattr(port, "from_url") else None
+        except (ValueError, serial.SerialException):
+            raise ValidationError("Write it like socket://192.168.1.9:4001, address and port.") from None
+        return address

@@ -1,0 +1,71 @@
+"""What a line of a scale or a thermometer says.
+
+Read are lines of our own (``S +12.34 g`` steady, ``U +12.30 g`` moving, ``T 71.3 C``, ``E over``) and
+those that most instruments speak: a number with or without a unit, with status words before it
+(``ST,GS,+  12.34g``, ``US,NT,-0.1 g``) or a sign set apart. What is none of these is said, never guessed.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+
+LONGEST = 80
+IN_GRAMS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237, "mg": 0.001}
+STEADY, MOVING = {"s", "st", "stable"}, {"u", "us", "unst", "sd", "d"}
+OVERLOAD = {"ol", "over", "h", "ovl"}
+HEAVIEST_G, COLDEST_C, HOTTEST_C = 60_000.0, -60.0, 250.0
+_NUMBER = re.compile(r"([+-])?\s*(\d{1,9}(?:[.,]\d{1,6})?)(?:\s*([a-zA-Z°]{1,3})|(?=\s|$|,))")
+_EXPONENT = re.compile(r"\d[eE][+-]?\d")
+_WORDS = re.compile(r"[a-zA-Z]+")
+
+
+@dataclass(frozen=True)
+class Understood:
+    """A line understood: grams or degrees C, or ``problem`` in a sentence. ``is_steady`` is what the
+    instrument itself says of it, None where it says nothing."""
+
+    value: float | None = None
+    is_steady: bool | None = None
+    problem: str = ""
+
+
+def read_line(line: bytes, unit: str) -> Understood:
+    """One line of an instrument that speaks in ``unit`` (g, oz, C or F) where it names none."""
+    text = line[:LONGEST].decode("ascii", "replace").strip()
+    if len(line) > LONGEST:
+        return Understood(problem="It sends lines without an end: check its speed in bauds.")
+    if not text:
+        return Understood(problem="It sent an empty line.")
+    words = {word.lower() for word in _WORDS.findall(text)}
+    if set(text) & {"#", "^"} or text.strip("-_+ ") == "" or words & OVERLOAD:
+        return Understood(problem="Too much: take something off, or it is at the end of its range.")
+    if "e" in words and not any(ch.isdigit() for ch in text):
+        return Understood(problem=f"It reports a fault: “{_shown(text)}”.")
+    found = _NUMBER.search(text)
+    if found is None or _EXPONENT.search(text):
+        return Understood(problem=f"“{_shown(text)}” is nothing that is understood here.")
+    sign, number, named = found.groups()
+    value = float(number.replace(",", ".")) * (-1 if sign == "-" else 1)
+    steady = True if words & STEADY else False if words & MOVING else None
+    return _in_unit(value, (named or unit).strip("°") or unit, unit, steady)
+
+
+def _in_unit(value: float, named: str, unit: str, steady: bool | None) -> Understood:
+    if unit in ("g", "oz"):
+        factor = IN_GRAMS.get(named.lower())
+        if factor is None:
+            return Understood(problem=f"It speaks of “{named}”, which is no weight: set it to grams or ounces.")
+        grams = value * factor
+        if not math.isfinite(grams) or abs(grams) > HEAVIEST_G:
+            return Understood(problem="It shows more than any kitchen scale weighs.")
+        return Understood(grams, steady)
+    if named.upper() not in ("C", "F"):
+        return Understood(problem=f"It speaks of “{named}”, which is no temperature: set it to °C or °F.")
+    celsius = (value - 32) / 1.8 if named.upper() == "F" else value
+    if not COLDEST_C <= celsius <= HOTTEST_C:
+        return Understood(problem=f"{value:g} °{named.upper()} is not this melt: is the probe broken, or in the flame?")
+    return Understood(celsius, steady)
+
+
+def _shown(text: str) -> str:
+    return "".join(ch if ch.isprintable() and ch != "�" else "·" for ch in text[:24])

@@ -1,0 +1,38 @@
+"""Which instruments are set, and setting them."""
+
+from pathlib import Path
+
+from django.conf import settings
+
+from instruments.models import STAND_IN, Instrument
+from instruments.reader import Source
+from instruments.readings import Reading, latest
+from instruments.stand_in import address_of
+from workshop.services import preferences
+
+DEFAULT_UNITS = {Instrument.Kind.SCALE: Instrument.Unit.GRAMS, Instrument.Kind.THERMOMETER: Instrument.Unit.CELSIUS}
+
+
+def sources(folder: Path) -> list[Source]:
+    """The instruments as they are set; the stand-in by where it speaks now, left out while it does not."""
+    step = float(preferences().resolution_g)
+    found = []
+    for row in Instrument.objects.all():
+        address = address_of(row.kind, folder) if row.address == STAND_IN else row.address
+        if address:
+            found.append(Source(row.kind, address, row.baud, row.unit, step))
+    return found
+
+
+def readings() -> dict[str, Reading]:
+    """The last that each instrument said."""
+    return latest(settings.DATA_DIR)
+
+
+def set_instrument(kind: str, address: str, baud: int = 9600, unit: str = "") -> None:
+    """Read an instrument at an address from now on; at none, no more."""
+    if not address:
+        Instrument.objects.filter(kind=kind).delete()
+        return
+    wanted = {"address": address, "baud": baud, "unit": unit or DEFAULT_UNITS[Instrument.Kind(kind)]}
+    Instrument.objects.update_or_create(kind=kind, defaults=wanted)
