@@ -24,7 +24,7 @@ from workshop.pictures.graph import Graph, graph
 from workshop.web import Request
 
 SEEN_MIN = 20.0  # of the thermometer's course are drawn
-TALL = (640.0, 190.0)
+TALL = (400.0, 170.0)
 HURRY_MIN = 5.0
 
 
@@ -75,7 +75,7 @@ def strip_of(bench: Bench) -> Graph | None:
     levels = [] if step.aim_c is None else [(show.in_temp(step.aim_c), show.temp_text(step.aim_c))]
     if set_c is not None and step.aim_c is not None and abs(set_c - step.aim_c) > 4:
         levels.append((show.in_temp(set_c), f"sets at {show.temp_text(set_c)}"))
-    every = next((n for n in (1, 2, 5, 10, 20, 30, 60, 120) if step.length / n <= 6), 240)
+    every = next((n for n in (1, 2, 5, 10, 20, 30, 60, 120) if step.length / n <= 4), 240)
     return graph(
         [[(minute, show.in_temp(temp)) for minute, temp in points]],
         (0.0, step.length * 1.15),
@@ -158,10 +158,10 @@ def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
         return said
     recent = [(minute, value) for minute, value in seen if minute >= seen[-1][0] - SEEN_MIN] or [(0.0, reading.value)]
     recent[-1] = (recent[-1][0], reading.value)
-    stands = warming(at.minutes, at.temps_c, at.aim_c, recent, at.show, at.set_c if at.task is Task.FILL else None)
+    stands = warming(at.minutes, at.temps_c, at.aim_c, recent, at.show, at.set_c)
     said["sentence"], said["there"] = stands.sentence, stands.is_there
     left = sets_in(at.minutes, at.temps_c, reading.value, at.set_c, stands.pace)
-    if at.task in (Task.FILL, Task.DO) and left is not None and left < HURRY_MIN:
+    if at.task in (Task.FILL, Task.DO) and left is not None and 0 < left < HURRY_MIN:
         said["sentence"] = f"It will set in {minutes_text(left)}."
     if at.strip is not None:
         said["trail"] = at.strip.path([(minute, at.show.in_temp(value)) for minute, value in seen])

@@ -22,6 +22,7 @@ SOFT, HARD, FAINT, GRAINY = "soft", "hard", "faint", "grainy"
 WORDS = ((SOFT, "too soft"), (HARD, "too hard"), (FAINT, "too faint"), (GRAINY, "grainy"))
 MOST_OFFERED = 4
 PLAIN_WAX = "beeswax_yellow"
+JUST = 3  # points: what is too soft and not more than that said
 MORE_SCENT = Decimal("1.5")
 
 
@@ -111,7 +112,9 @@ def _offers(bench: Bench, trouble: str, want: float, felt: float | None) -> list
     if felt is None:
         felt = _shifted(bench, trouble)
     found = [_firmer(bench, pot, item, want, felt) for item in _candidates(bench, pot, trouble)]
-    return [offer for offer in found if not offer.reason][:MOST_OFFERED] or found[:1]
+    good = [offer for offer in found if not offer.reason]
+    small = [offer for offer in good if offer.grams * 2 <= bench.pot_g]
+    return (small or good or found)[:MOST_OFFERED] if good else found[:1]
 
 
 def _shifted(bench: Bench, trouble: str) -> float | None:
@@ -119,9 +122,9 @@ def _shifted(bench: Bench, trouble: str) -> float | None:
     right already; then a word's width softer or harder than right."""
     kind, model = bench.batch.to_kind(bench.tables), bench.verdict.firmness
     if trouble == SOFT and model > kind.firm_low:
-        return kind.firm_low - 6
+        return kind.firm_low - JUST
     if trouble == HARD and model < kind.firm_high:
-        return kind.firm_high + 6
+        return kind.firm_high + JUST
     return None
 
 

@@ -1,6 +1,7 @@
 """Pages of the bench: the step that is next, what is done at it, what the instruments say."""
 
 from typing import Any
+from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.http import Http404, HttpResponse, JsonResponse
@@ -89,7 +90,9 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     after = open_bench(pk, is_rehearsal, request.tables, request.prefs, led_to)
     if is_rehearsal and after.here.step.key != at:
         rehearsing.follow(after)
-    return _page(request, after) if request.htmx else redirect(_address(after))
+    if request.htmx:
+        return _page(request, after)
+    return redirect(f"{_address(after)}?{urlencode({'step': led_to})}" if led_to else _address(after))
 
 
 @require_safe

@@ -1,8 +1,8 @@
 """The form of one instrument."""
 
 from typing import Any
+from urllib.parse import urlsplit
 
-import serial
 from django import forms
 from django.core.exceptions import ValidationError
 
@@ -48,8 +48,10 @@ class InstrumentForm(forms.Form):
         if not address.startswith(REMOTE):
             raise ValidationError("Write a port such as /dev/ttyUSB0, socket://address:port, or stand-in.")
         try:
-            port = serial.serial_for_url(address, do_not_open=True)
-            port.from_url(address) if hasattr(port, "from_url") else None
-        except (ValueError, serial.SerialException):
-            raise ValidationError("Write it like socket://192.168.1.9:4001, address and port.") from None
+            parts = urlsplit(address)
+            found = bool(parts.hostname and parts.port)
+        except ValueError:
+            found = False
+        if not found:
+            raise ValidationError("Write it like socket://192.168.1.9:4001, address and port.")
         return address

@@ -23,7 +23,7 @@ import numpy as np
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
-from balmcore.physics.melting import STIRRED_W_M2_K, WARM_UP_MIN, bath_c
+from balmcore.physics.melting import LUMPS_W_M2_K, STIRRED_W_M2_K, WARM_UP_MIN, bath_c, half_molten_c
 from balmcore.physics.thermal import CONDUCTIVITY, Body, Melt, Place, places
 
 HOST = "127.0.0.1"
@@ -74,10 +74,11 @@ class StandInScale:
 
 @dataclass
 class StandInPot:
-    """A melt with a thermometer in it, and where the pot stands."""
+    """A melt with a thermometer in it, and where the pot stands; above ``half_c`` it can be stirred."""
 
     melt: Melt
     body: Body
+    half_c: float
     temp_c: float = 20.0
     room_c: float = 20.0
     place: str = "counter"
@@ -89,7 +90,8 @@ class StandInPot:
     def of(cls, composition: Composition, mass_g: float, room_c: float, diameter_mm: float = 85.0) -> "StandInPot":
         """So many grams of a melt, cold, in a jug on the counter."""
         body = Body.cylinder(mass_g, diameter_mm, composition.density_g_ml(), in_bath=True)
-        return cls(Melt(composition), body, room_c, room_c, probe_c=room_c)
+        melt = Melt(composition)
+        return cls(melt, body, half_molten_c(melt), room_c, room_c, probe_c=room_c)
 
     def move(self, place: str) -> None:
         """Put the pot somewhere: ``bath``, ``counter``, ``refrigerator``, ``freezer``, ``ice_bath``."""
@@ -99,7 +101,10 @@ class StandInPot:
         """Temperature around it and resistance in m2 K/W."""
         if self.place == "bath":
             warm = min(1.0, self.minutes_on_bath / WARM_UP_MIN)
-            return self.room_c + (bath_c(self.melt.composition) - self.room_c) * warm, 1 / STIRRED_W_M2_K
+            hot = self.room_c + (bath_c(self.melt.composition) - self.room_c) * warm
+            if self.temp_c < self.half_c:
+                return hot, 1 / LUMPS_W_M2_K + self.body.depth_m / (3 * CONDUCTIVITY)
+            return hot, 1 / STIRRED_W_M2_K
         at: Place = places(self.room_c)[self.place]
         return at.temp_c, 1 / at.h_w_m2_k + self.body.depth_m / (3 * CONDUCTIVITY)
 

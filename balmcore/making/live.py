@@ -14,6 +14,8 @@ from balmcore.units import Display
 from balmcore.wording import minutes_text
 
 NEAR_K = 1.0
+FLAT_K = 0.5  # a course that moves by less stands still
+FAR_BELOW_K = 4.0
 ANY_MINUTE_K = 2.5
 LEAST_MINUTES, LEAST_KELVIN = 0.5, 0.5  # less than this of a course says nothing of its speed
 SLOWEST, FASTEST = 0.2, 5.0
@@ -89,14 +91,19 @@ def warming(
     set_c: float | None = None,
 ) -> Warming:
     """What to say of a melt on its way; ``seen`` are minutes and temperatures shown, the last is now."""
-    now = seen[-1][1]
+    now, aim = seen[-1][1], show.temp_text(aim_c)
     speed = pace(minutes, temps_c, seen)
     rising = temps_c[-1] >= temps_c[0]
     left = max(0.0, minute_at(minutes, temps_c, aim_c) - minute_at(minutes, temps_c, now)) / speed
     gap = aim_c - now if rising else now - aim_c
-    aim = show.temp_text(aim_c)
-    if set_c is not None and not rising and now <= set_c:
-        return Warming(None, speed, "It has set: back on the bath before you pour.", False)
+    is_flat = abs(float(temps_c[-1] - temps_c[0])) < FLAT_K
+    if set_c is not None and now <= set_c and (is_flat or not rising):
+        return Warming(None, speed, "It sets at this: back on the bath with it.", False)
+    if (is_flat or not rising) and now < aim_c - FAR_BELOW_K:
+        return Warming(None, speed, f"It is below {aim} already: warm it again.", False)
+    if is_flat:
+        there = now <= aim_c + FAR_BELOW_K
+        return Warming(0.0 if there else None, speed, f"{aim}." if there else f"Hotter than {aim}: wait.", there)
     if gap <= NEAR_K:
         return Warming(0.0, speed, f"{aim} is reached.", True)
     if rising:

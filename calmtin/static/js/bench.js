@@ -88,6 +88,7 @@ async function poll() {
 
 /* Another device went on: this one follows, unless something is being typed. */
 async function refresh() {
+  if (pending) return; // this device's own answer is on its way
   const typing = document.activeElement?.matches("input[type=text], input:not([type]), textarea, select");
   if (typing && document.activeElement.value) return;
   await htmx.ajax("GET", bench().dataset.address, { target: "#at-bench", swap: "morph" });

@@ -1,0 +1,240 @@
+"""A batch made at the bench: weighed, over-poured, rescued, divided, filled and in the log; and taken back."""
+
+from decimal import Decimal as D
+
+from django.http import HttpResponse
+from django.test import TestCase
+
+from balmcore.physics.firmness import predict
+from balmcore.tables import shipped
+from batches.models import Batch
+from bench.models import Event, Session
+from pantry.models import Lot
+from pantry.services import Purchase, receive
+from pours.models import Pour
+from tests.makings import begin
+from tests.pages import form_data
+
+
+class BenchTestCase(TestCase):
+    def setUp(self) -> None:
+        self.version = begin("Topsail", "pot_salve").versions.get()
+        page = self.client.get("/batches/plan", {"version": self.version.pk})
+        self.client.post("/batches/plan", self.plan(page))
+        self.batch = Batch.objects.get()
+        self.path = f"/bench/{self.batch.pk}/"
+        self.page: HttpResponse = self.client.get(self.path)
+
+    def plan(self, page: HttpResponse) -> dict[str, list[str]]:
+        return form_data(page, "plan", count="4", container="tin_screw_30", save="1")
+
+    @property
+    def step(self) -> str:
+        return self.page.context["step"].key
+
+    def do(self, what: str, status: int = 302, at: str = "", **fields: str) -> HttpResponse:
+        """Press a button at the step shown; follows to the next page."""
+        data = {"step": at or self.step, "after": self.page.context["bench"].session.revision, "do": what, **fields}
+        answer = self.client.post(f"{self.path}do", data)
+        self.assertEqual(answer.status_code, status, answer.content[-300:])
+        self.page = self.client.get(answer.url) if status == 302 else answer
+        return self.page
+
+    def weigh_all(self) -> None:
+        """Everything to its target, up to the stove."""
+        while self.step != "melt":
+            grams = self.page.context["view"].left_g
+            self.do("weigh", grams=f"{grams} g") if grams else self.do("done")
+
+    def grams(self, key: str) -> D | None:
+        return self.batch.lines.get(ingredient_key=key, finish=None).actual_g
+
+
+class MakingTests(BenchTestCase):
+    def test_from_the_first_weight_to_the_log(self) -> None:
+        """Sums and units as typed; a note; the pieces, a light one, what stayed; the pour with all of it."""
+        self.do("done")
+        self.assertEqual(self.step, "weigh:beeswax_yellow")
+        self.do("weigh", grams="15.0 + 2.1")
+        self.assertEqual(self.grams("beeswax_yellow"), D("17.1"))
+        self.do("note", text="The wax smelled of honey.")
+        self.weigh_all()
+        self.assertContains(self.page, "Hot wax burns")
+        for _ in ("melt", "clear", "test", "cool", "add"):
+            self.do("done")
+        rows = self.page.context["rows"]
+        self.assertEqual([(row.count, round(row.net_g, 1)) for row in rows], [("4", 25.0)])
+        pk = rows[0].container.pk
+        self.do("fill", **{f"count-{pk}": "4", f"weights-{pk}": "25.0 25.1 22.9 24.8", "stayed": "4.6", "keep": "1"})
+        self.assertContains(self.page, "4 filled, 2 light: 22.9 of 25.0 g, 24.8 of 25.0 g")
+        self.assertNotContains(self.page, "are accounted for")
+        self.do("log")
+        pour = Pour.objects.get()
+        self.assertEqual([piece.mass_g for piece in pour.pieces.all()], [D("25.0"), D("25.1"), D("22.9"), D("24.8")])
+        self.assertEqual((pour.rest_g, pour.rest_lot.left), (D("4.6"), D("4.6")))
+        self.assertEqual(pour.notes, "Shea butter, refined: The wax smelled of honey.")
+        self.assertEqual(Batch.objects.get().state, Batch.State.POURED)
+        self.do("undo", 400)
+        self.assertContains(self.page, "The pours are in the log: change them there.", status_code=400)
+
+    def test_what_does_not_add_up_is_said(self) -> None:
+        """102.4 g went in, 90 came out: 12.4 g less."""
+        self.weigh_all()
+        for _ in ("melt", "clear", "test", "cool", "add"):
+            self.do("done")
+        pk = self.page.context["rows"][0].container.pk
+        self.do("fill", **{f"count-{pk}": "3", f"weights-{pk}": "29 30 30", "stayed": "1"})
+        into = sum(line.actual_g for line in self.batch.lines.all())
+        self.assertContains(
+            self.page, f"{into:.1f} g went in and 90.0 g are accounted for: {into - 90:.1f} g less came out."
+        )
+
+    def test_an_over_poured_line_grows_the_rest_or_stays(self) -> None:
+        """A fifth too much wax: told with the firmness it makes; the rest grows and what is in is opened again."""
+        self.do("done")
+        target = self.page.context["view"].left_g
+        self.do("weigh", grams=f"{target} g")
+        shea = self.batch.lines.get(ingredient_key="shea_butter_refined").target_g
+        self.do("weigh", grams=f"{shea * D('1.2')} g")
+        self.assertContains(self.page, f"{shea * D('0.2'):.1f} g more than planned.")
+        self.do("rescale", at="weigh:shea_butter_refined")
+        self.assertEqual(self.step, "weigh:beeswax_yellow")
+        more = self.page.context["view"].left_g
+        self.assertAlmostEqual(float(more), float(target) * 0.2, delta=0.06)
+        self.do("weigh", grams=f"{more} g")
+        self.assertEqual(self.grams("beeswax_yellow"), target + more)
+        self.weigh_all()
+        batch = Batch.objects.for_page().get()
+        planned, made = (
+            predict(c).firmness_at(21)
+            for c in (self.version.to_composition(shipped()), batch.to_composition(shipped()))
+        )
+        self.assertAlmostEqual(planned, made, delta=0.4)
+
+    def test_a_rescue_goes_into_the_record_and_out_of_the_lot(self) -> None:
+        """Felt like a soft scoop: the grams offered make it what was asked, and undo takes them out again."""
+        receive(Purchase("candelilla_wax", D(50)))
+        self.weigh_all()
+        self.do("done")
+        self.do("done")
+        self.assertEqual(self.step, "test")
+        asked = {"step": "test", "trouble": "soft", "thumb": "soft scoop", "want": "55"}
+        offers = self.client.get(f"{self.path}rescue", asked).context["rescuing"].offers
+        self.assertEqual(offers[0].item.key, "beeswax_yellow")
+        self.assertAlmostEqual(offers[0].firmness, 55, delta=0.3)
+        before = predict(Batch.objects.for_page().get().to_composition(shipped())).firmness_at(21)
+        self.do("add", item="beeswax_yellow", grams=f"{offers[0].grams} g", why="The drop was too soft")
+        after = predict(Batch.objects.for_page().get().to_composition(shipped())).firmness_at(21)
+        self.assertAlmostEqual(after - before, 55 - 35, delta=0.3)
+        self.do("add", item="candelilla_wax", grams="2 g")
+        self.assertEqual(Lot.objects.get().left, 48)
+        self.assertContains(self.client.get(f"/batches/{self.batch.pk}/weigh"), "Added, and not planned")
+        self.do("undo")
+        self.assertEqual(
+            (Lot.objects.get().left, self.batch.lines.filter(ingredient_key="candelilla_wax").count()), (50, 0)
+        )
+        self.do("undo")
+        self.assertEqual(self.grams("beeswax_yellow"), self.batch.lines.get(ingredient_key="beeswax_yellow").target_g)
+        grainy = self.client.get(f"{self.path}rescue", {"trouble": "grainy"})
+        self.assertContains(grainy, "hold it there for 15 minutes")
+        hard = self.client.get(f"{self.path}rescue", {"trouble": "hard", "want": "40"}).context["rescuing"].offers
+        self.assertEqual(hard[0].item.key, "olive_oil")
+
+    def test_it_opens_where_it_was_and_nothing_is_done_twice(self) -> None:
+        """A reload keeps every weight; an old page's tap is refused; out of order and skipped are said."""
+        self.do("done")
+        old = self.page.context["bench"].session.revision
+        self.do("weigh", grams="17.1 g")
+        again = self.client.post(
+            f"{self.path}do", {"step": "weigh:beeswax_yellow", "after": old, "do": "weigh", "grams": "17.1 g"}
+        )
+        self.assertContains(again, "nothing was done twice", status_code=409)
+        self.assertEqual(self.grams("beeswax_yellow"), D("17.1"))
+        self.page = self.client.get(f"{self.path}?step=weigh:olive_oil")
+        self.assertContains(self.page, "Out of order")
+        self.do("weigh", grams="67.6 g")
+        self.assertEqual(self.step, "weigh:shea_butter_refined")
+        self.assertEqual(Event.objects.get(slot="olive_oil").data["before"], ["Shea butter, refined"])
+        self.do("skip", why="None left")
+        self.assertContains(self.page, "passed over")
+        self.do("timer", minutes="5", label="stir")
+        self.assertEqual([timer.label for timer in self.page.context["bench"].timers], ["stir"])
+        self.assertContains(self.client.get(self.path), 'data-label="stir"')
+        self.client.post(f"/batches/{self.batch.pk}/call-off")
+        self.assertEqual(self.client.get(f"{self.path}live").status_code, 404)
+        self.assertFalse(Session.objects.exists())
+
+    def test_nonsense_is_refused_in_words_and_stays_in_the_field(self) -> None:
+        """Texts that are no weight, nothing weighed, a timer of a year, a step that is not there."""
+        self.do("done")
+        for fields, said in (
+            ({"grams": "9e99"}, "“9e99” is not an amount"),
+            ({"grams": "0"}, "Nothing is weighed yet: pour first"),
+            ({"grams": "90 kg"}, "is more than this bench holds"),
+            ({"grams": "-3"}, "is below nothing"),
+        ):
+            with self.subTest(said):
+                self.do("weigh", 400, **fields)
+                self.assertContains(self.page, said, status_code=400)
+                self.assertContains(self.page, f'value="{fields["grams"]}"', status_code=400)
+        self.do("timer", 400, minutes="600000")
+        self.do("dance", 400)
+        self.do("add", 400, item="gold", grams="3")
+        self.do("log", 400)
+        self.assertContains(self.page, "Not every piece is filled yet.", status_code=400)
+        self.assertFalse(Event.objects.exclude(kind="done").exists())
+
+
+class DividingTests(BenchTestCase):
+    def plan(self, page: HttpResponse) -> dict[str, list[str]]:
+        page = self.client.post("/batches/plan", form_data(page, "plan", add_finish="1"))
+        kept = {"count": ["3", "3"], "container": ["tin_screw_30"] * 2, "add_item": "tea_tree", "add_amount": "0.8 %"}
+        return form_data(page, "plan", save="1", **kept)
+
+    def test_two_finishes_become_two_pours(self) -> None:
+        """The base for each is taken off the pot; what is stirred in leaves its lot; a portion of more than
+        there is is refused; each finish is a pour of its own."""
+        receive(Purchase("tea_tree", D(10)))
+        self.weigh_all()
+        while not self.step.startswith("take:"):
+            self.do("done")
+        self.do("take", 400, grams="400 g")
+        self.assertContains(self.page, "g are in the pot: 400 g cannot leave it", status_code=400)
+        taken = []
+        while not self.page.context["bench"].is_filled:
+            view = self.page.context["view"]
+            if view.step.task == "fill":
+                pk = self.page.context["rows"][0].container.pk
+                self.do("fill", **{f"count-{pk}": "3", f"weights-{pk}": "25 25 25"})
+            else:
+                taken.append(view.left_g)
+                self.do(view.step.task, grams=f"{view.left_g} g")
+        self.assertEqual(Lot.objects.get().left, 10 - taken[2])
+        self.do("log")
+        plain, scented = Pour.objects.order_by("pk")
+        self.assertEqual((str(plain.finish), str(scented.finish)), ("plain", "scented"))
+        made = scented.to_composition(shipped())
+        self.assertAlmostEqual(float(made.share_of("tea_tree")), float(taken[2]))
+        self.assertAlmostEqual(float(made.total), float(taken[1] + taken[2]))
+
+
+class RehearsalTests(BenchTestCase):
+    def test_a_rehearsal_leaves_no_trace(self) -> None:
+        """Weighed, over-poured and rescued in a rehearsal: lots, batch and log are as before."""
+        receive(Purchase("beeswax_yellow", D(50)))
+        self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "20"})
+        self.path = f"/bench/rehearsal/{self.batch.pk}/"
+        self.page = self.client.get(self.path)
+        self.assertContains(self.page, "nothing of it is written into stock or log")
+        self.do("done")
+        self.do("weigh", grams="20 g")
+        self.do("rescale", at="weigh:beeswax_yellow")
+        self.weigh_all()
+        self.do("add", item="candelilla_wax", grams="2 g")
+        self.assertEqual(self.page.context["bench"].batch.to_composition(shipped()).share_of("candelilla_wax"), 2)
+        self.assertGreater(self.page.context["bench"].moved, 1)
+        self.assertEqual(Lot.objects.get().left, 50)
+        self.assertFalse(self.batch.lines.filter(actual_g__isnull=False).exists())
+        self.client.post(f"/bench/rehearsal/{self.batch.pk}/end")
+        self.assertFalse(Event.objects.exists())
+        self.assertEqual(self.client.get(self.path).status_code, 404)
