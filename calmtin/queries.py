@@ -16,6 +16,7 @@ from balmcore.wording import in_sentence, listed
 from batches.datetimes import format_time
 from batches.models import Batch
 from batches.shopping import shopping
+from bench.models import Session
 from formulas.models import Formula
 from formulas.queries import FormulaCard
 from pantry.models import Preparation
@@ -96,21 +97,32 @@ def _preparations(until: date) -> Iterator[Task]:
 
 
 def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
+    at_bench = set(Session.objects.filter(is_rehearsal=False).values_list("batch", flat=True))
     for batch in rows:
         card = batches.queries.batch_card(batch, tables)
         about = f"{batch.version}, batch {batch.pk}: {card.pieces}"
-        bench, begun = reverse("batches:weigh", args=[batch.pk]), _moment(date.min + timedelta(days=2))
-        if batch.is_weighed:
+        bench, begun = reverse("bench:bench", args=[batch.pk]), _moment(date.min + timedelta(days=2))
+        if batch.pk in at_bench:
+            yield Task(card.tin, "Go on at the bench", about, "it has begun", begun, bench)
+        elif batch.is_weighed:
             address = reverse("pours:record", args=[batch.pk])
             yield Task(card.tin, "Pour and record", about, "everything is weighed", begun, address)
         elif batch.state == Batch.State.WEIGHING:
-            yield Task(card.tin, "Go on weighing", about, "weighing has begun", begun, bench)
+            scale = reverse("batches:weigh", args=[batch.pk])
+            yield Task(card.tin, "Go on weighing", about, "weighing has begun", begun, scale)
+                card.tin,
+                "Go on weighing",
+                about,
+                "weighing has begun",
+                begun,
+                reverse("batches:weigh", args=[batch.pk]),
+            )
         elif batch.starts_at:
             start = timezone.localtime(batch.starts_at)
             when = day_words(start.date(), format_time(batch.starts_at))
-            yield Task(card.tin, "Weigh", about, when, batch.starts_at, bench)
+            yield Task(card.tin, "Make it", about, when, batch.starts_at, bench)
         else:
-            yield Task(card.tin, "Weigh", about, "no time yet", None, bench)
+            yield Task(card.tin, "Make it", about, "no time yet", None, bench)
 
 
 def _pours(rows: Iterable[Pour], tables: Tables) -> Iterator[Task]:

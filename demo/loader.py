@@ -2,6 +2,7 @@
 
 import tomllib
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from pathlib import Path
@@ -11,6 +12,7 @@ from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.making.method import method_for
+from balmcore.making.portions import FinishPlan, Wanted
 from balmcore.making.scaling import Filling, pour_temperature
 from balmcore.physics.firmness import predict
 from balmcore.tables import Container, shipped
@@ -124,15 +126,32 @@ def a_plan(version: Version, counts: dict[str, int], composition: Composition) -
     )
 
 
-def plan(version: Version, counts: dict[str, int]) -> Batch:
-    """A batch by the loft's usual plan."""
+def plan(version: Version, counts: dict[str, int], finishes: Iterable[dict[str, Any]] = ()) -> Batch:
+    """A batch by the loft's usual plan; ``finishes`` have containers and additions of their own."""
     composition = version.to_composition(shipped())
+    parts = [_finish(each) for each in finishes]
+    counts = counts or {filling.key: filling.count for part in parts for filling in part.fillings}
     chosen = a_plan(version, counts, composition)
+    if parts:
+        fillings = [filling for part in parts for filling in part.fillings]
+        chosen = replace(chosen, finishes=parts, fillings=fillings)
     return plan_batch(version, composition, chosen, chosen.scaled(composition))
 
 
+def _finish(entry: dict[str, Any]) -> FinishPlan:
+    known = shipped()
+    sorts = [(known.containers[key], count) for key, count in entry["containers"].items()]
+    add = [
+        Wanted(known.ingredient(key), Decimal(str(percent)) / 100, Wanted.How.PERCENT)
+        for key, percent in entry.get("add", {}).items()
+    ]
+    return FinishPlan(
+        entry["name"], tuple(Filling(c.key, c.capacity_ml, c.fill, count) for c, count in sorts), tuple(add)
+    )
+
+
 def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[str, float] | None) -> Batch:
-    batch = plan(version, work["containers"])
+    batch = plan(version, work.get("containers", {}), work.get("finishes", ()))
     if "ready_at" in work:
         clock = time.fromisoformat(work["ready_at"])
         deadline = datetime.combine(_day(now, -work["ready_in_days"]), clock, timezone.get_current_timezone())

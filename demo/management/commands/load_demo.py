@@ -10,6 +10,8 @@ from calmtin.data_folder import Unusable
 from calmtin.startup import bring_up_to_date
 from demo.loader import load
 from formulas.models import Formula
+from instruments.models import STAND_IN, Instrument
+from instruments.services import set_instrument
 
 
 class Command(BaseCommand):
@@ -27,3 +29,6 @@ class Command(BaseCommand):
             if Formula.objects.exists():
                 raise CommandError("This workshop has formulas already; the demo goes into an empty one only.")
             self.stdout.write(f"The net loft is open: {load()} formulas.")
+            # To rehearse with: the demo is served with a stand-in scale and thermometer.
+            for kind in Instrument.Kind.values:
+                set_instrument(kind, STAND_IN)
