@@ -110,13 +110,6 @@ def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
         elif batch.state == Batch.State.WEIGHING:
             scale = reverse("batches:weigh", args=[batch.pk])
             yield Task(card.tin, "Go on weighing", about, "weighing has begun", begun, scale)
-                card.tin,
-                "Go on weighing",
-                about,
-                "weighing has begun",
-                begun,
-                reverse("batches:weigh", args=[batch.pk]),
-            )
         elif batch.starts_at:
             start = timezone.localtime(batch.starts_at)
             when = day_words(start.date(), format_time(batch.starts_at))
