@@ -14,9 +14,9 @@ demo: $(VENV)/.ready
 	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py load_demo
 	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py serve --port $(PORT) --stand-in
 
-# Your own workshop; its data lie in your user's data folder, or in CALM_TIN_DATA.
+# Your own workshop; its data lie in your user's data folder, or in CALM_TIN_DATA. SHARE=1 lets phones in.
 run: $(VENV)/.ready
-	$(BIN)/python manage.py serve --port $(PORT)
+	CALM_TIN_SHARE="$(SHARE)" $(BIN)/python manage.py serve --port $(PORT)
 
 # All tests, those in a real browser too.
 test: $(VENV)/.ready-dev chromium
@@ -31,7 +31,7 @@ lint: $(VENV)/.ready-dev
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
-	$(BIN)/djlint --quiet --lint calmtin workshop instruments pantry formulas batches bench pours
+	$(BIN)/djlint --quiet --lint calmtin workshop devices instruments pantry formulas batches bench pours
 	$(BIN)/lint-imports --no-cache
 
 # Timings, as ratios to bare work in the same run.

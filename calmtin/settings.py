@@ -5,6 +5,7 @@ data folder of the system): the database and the secret key. The code folder is 
 """
 
 import os
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -20,16 +21,22 @@ DATA_DIR = Path(os.environ.get("CALM_TIN_DATA") or platformdirs.user_data_dir("c
 # Read, or made, when something is first signed; nothing is written while settings are read.
 SECRET_KEY = lazy(lambda: secret_key(DATA_DIR), str)()
 DEBUG = False
+# While a phone may come in, the door adds the address that it shows, see :mod:`devices.door`.
 ALLOWED_HOSTS = ["127.0.0.1", "localhost"]
 
 INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
     "django.contrib.messages",
     "django.contrib.staticfiles",
     "django.forms",
     "django_htmx",
+    "axes",
     "csp",
     "calmtin",
     "workshop",
+    "devices",
     "instruments",
     "pantry",
     "formulas",
@@ -48,12 +55,16 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "calmtin.refusals.FragmentMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "devices.middleware.DeviceMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "workshop.middleware.PreferencesMiddleware",
     "pantry.middleware.TablesMiddleware",
     "calmtin.refusals.RefusalMiddleware",
     "workshop.once.OnceMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 
 ROOT_URLCONF = "calmtin.urls"
@@ -93,8 +104,24 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
-SESSION_ENGINE = "django.contrib.sessions.backends.signed_cookies"
+MESSAGE_STORAGE = "django.contrib.messages.storage.fallback.FallbackStorage"
+SESSION_ENGINE = "django.contrib.sessions.backends.db"
+SESSION_COOKIE_AGE = 180 * 24 * 3600
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "sesame.backends.ModelBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+LOGIN_URL = "devices:door"
+# A link by which a phone is paired is good once and for five minutes.
+SESAME_MAX_AGE = 300
+SESAME_ONE_TIME = True
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = ["ip_address"]
+AXES_VERBOSE = False
+AXES_ENABLE_ADMIN = False
 SESSION_COOKIE_HTTPONLY = True
 # Lax: a link followed from another site must not leave a page with a token that is not known.
 SESSION_COOKIE_SAMESITE = "Lax"

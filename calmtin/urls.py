@@ -11,6 +11,7 @@ urlpatterns = [
     path("bench/", include("bench.urls")),
     path("pours/", include("pours.urls")),
     path("pantry/", include("pantry.urls")),
+    path("", include("devices.urls")),
     path("settings/instruments/", include("instruments.urls")),
     path("settings/", include("workshop.urls")),
 ]

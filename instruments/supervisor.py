@@ -5,12 +5,23 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable, Sequence
+from typing import Protocol
 
 from django.conf import settings
 from django.db import connections
 
 LOOK_S = 1.0
 MANAGE = str(settings.BASE_DIR / "manage.py")
+
+
+class Kept(Protocol):
+    """Something that is looked after beside the server."""
+
+    def keep(self) -> None:
+        """Bring it to where it should be."""
+
+    def stop(self) -> None:
+        """End it."""
 
 
 class Beside:
@@ -36,7 +47,7 @@ class Beside:
             self.process.wait(5)
 
 
-def supervise(commands: Sequence[Beside]) -> threading.Event:
+def supervise(commands: Sequence[Kept]) -> threading.Event:
     """Keep commands running on a thread of their own until the event returned is set."""
     ended = threading.Event()
 

@@ -12,6 +12,7 @@ from waitress.server import create_server
 
 from calmtin.data_folder import Unusable
 from calmtin.startup import bring_up_to_date
+from devices.door import Door
 from instruments.models import Instrument
 from instruments.supervisor import Beside, supervise
 
@@ -60,6 +61,7 @@ class Command(BaseCommand):
             [
                 Beside("read_instruments", wanted=Instrument.objects.exists),
                 *([Beside("stand_in")] if stand_in else []),
+                Door(application, free, LIMITS),
             ]
         )
         server = create_server(application, host=HOST, port=free, **LIMITS)
