@@ -4,6 +4,7 @@ const EVERY_MS = 250, HIDDEN_MS = 2000, PATIENCE_MS = 4000, STEADY_MS = 1200;
 let scale = null;
 let steadySince = 0;
 let acceptedFor = "";
+let armedFor = "";
 let failures = 0;
 const told = new Set();
 
@@ -31,16 +32,17 @@ function drawScale(said) {
 
 function acceptWhenSteady(said) {
   const wanted = document.getElementById("when-steady");
-  if (!said.there || !wanted.checked) {
+  const key = bench().dataset.step + bench().dataset.stamp;
+  // What lay on the pan before counts only once the scale has shown something else at this step.
+  if (!said.there) armedFor = key;
+  if (!said.there || !wanted.checked || armedFor !== key) {
     steadySince = 0;
     return;
   }
   steadySince ||= Date.now();
-  const form = document.getElementById("step-form");
-  const key = bench().dataset.step + bench().dataset.stamp;
   if (Date.now() - steadySince >= STEADY_MS && key !== acceptedFor) {
     acceptedFor = key;
-    form.requestSubmit(document.getElementById("accept"));
+    document.getElementById("accept").click();
   }
 }
 
@@ -150,6 +152,16 @@ document.addEventListener("keydown", (event) => {
   accept.click();
 });
 
+/* Accepting by itself stays chosen from step to step. */
+let byItself = false;
+document.addEventListener("change", (event) => {
+  if (event.target.id === "when-steady") byItself = event.target.checked;
+});
+document.addEventListener("htmx:afterSwap", () => {
+  const choice = document.getElementById("when-steady");
+  if (choice) choice.checked = byItself;
+  tick();
+});
+
 setInterval(tick, 250);
-document.addEventListener("htmx:afterSwap", tick);
 poll();
