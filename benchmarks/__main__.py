@@ -16,6 +16,8 @@ import django
 import numpy as np
 from django.db.models import Model
 
+from benchmarks.live import live
+
 FORM = "application/x-www-form-urlencoded"  # as a browser posts it
 KEYS = (
     "beeswax_yellow", "candelilla_wax", "cocoa_butter", "shea_butter", "kokum_butter",
@@ -282,5 +284,6 @@ if __name__ == "__main__":
     core(report)
     design(report)
     web(report)
+    live(report)
     plans(report)
     sys.exit(bool(report.missed))

@@ -3,6 +3,7 @@ its kinds."""
 
 from functools import lru_cache
 
+from django.db import connection
 from django.db.models import FloatField, TextField, Value
 from django.db.models.functions import Cast, Concat
 
@@ -15,6 +16,14 @@ Rows = tuple[tuple[object, ...], ...]
 
 def workshop_tables() -> Tables:
     """The tables as they stand now. One query as long as nothing in them changed."""
+    with connection.cursor() as cursor:
+        cursor.execute(*_everything())
+        return _tables(tuple(cursor.fetchall()))
+
+
+@lru_cache(maxsize=1)
+def _everything() -> tuple[str, tuple[str | int | float | None, ...]]:
+    """The query for all that a workshop added, put into SQL once: that took longer than to run it."""
     own = OwnIngredient.objects.order_by().values_list(
         "pk", "name", "role", Concat("like_key", Value(" "), "scent"), "melt_low_c", "melt_high_c", "note"
     )
@@ -27,7 +36,8 @@ def workshop_tables() -> Tables:
     kinds = OwnKind.objects.order_by().values_list(
         "pk", "name", Value("kind"), "like_key", "firm_low", "firm_high", hold
     )
-    return _tables(tuple(own.union(rests, kinds, all=True)))
+    sql, parameters = own.union(rests, kinds, all=True).query.sql_with_params()
+    return sql, tuple(parameters)
 
 
 @lru_cache(maxsize=4)
