@@ -50,6 +50,7 @@ class Event(models.Model):
         FILLED = "filled", "Filled"
         MEASURED = "measured", "Measured"
         NOTE = "note", "Note"
+        PHOTO = "photo", "Photograph"
         TIMER = "timer", "Timer"
 
     session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="events")

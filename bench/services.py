@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import F
 
@@ -18,6 +19,7 @@ from batches.services import record_weights
 from bench.models import Event, Session
 from bench.points import Filled, record_pours
 from bench.state import LOGGED, Bench
+from workshop import photos
 
 MOST_MINUTES = 24 * 60
 
@@ -282,6 +284,14 @@ def note(doing: Doing, text: str) -> Event:
     if not text.strip():
         raise Problem("Write something, or leave the note away.")
     return doing.write(Event.Kind.NOTE, doing.bench.here.step.key, text=text.strip()[:1000])
+
+
+@transaction.atomic
+def photograph(doing: Doing, sent: UploadedFile) -> Event:
+    """A photograph of the step shown. Raises :class:`Problem`."""
+    if doing.bench.session.is_rehearsal:
+        raise Problem("A rehearsal keeps no photographs.", "photo")
+    return doing.write(Event.Kind.PHOTO, doing.bench.here.step.key, data={"file": photos.keep(sent)})
 
 
 @transaction.atomic

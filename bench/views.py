@@ -14,11 +14,12 @@ from balmcore.errors import Problem
 from balmcore.making.bench import Task
 from batches.models import Batch
 from batches.points import pour_address
-from bench import actions, forms, rehearsing, rescuing, services  # fmt: skip
+from bench import actions, forms, record, rehearsing, rescuing, services
 from bench import live as live_readings
 from bench.models import Session
 from bench.state import Bench, open_bench
 from instruments import services as instruments
+from workshop import photos
 from workshop.web import Fields, Request
 
 GONE = "This batch is no longer there: it was called off on another page."
@@ -57,6 +58,7 @@ def _page(
         "addable": sorted(request.tables.ingredients.values(), key=lambda item: item.name.lower()),
         "typed": typed.text("grams", 80) if typed else "",
         "reached": rescuing.reached(bench),
+        "photos": record.photos_of(bench.standing),
     }
     if view.step.task is Task.FILL:
         context["rows"] = forms.rows(bench, view, typed)
@@ -79,7 +81,8 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     before = open_bench(pk, is_rehearsal, request.tables, request.prefs, at)
     doing = services.Doing(before, data.whole("after") or 0, live_readings.temp_now(instruments.readings()))
     try:
-        led_to = actions.act(data.text("do", 20), doing, data)
+        sent = request.FILES.get("photo")
+        led_to = services.photograph(doing, sent).step if sent else actions.act(data.text("do", 20), doing, data)
     except services.StaleStep as problem:
         fresh = open_bench(pk, is_rehearsal, request.tables, request.prefs)
         return _page(request, fresh, problem.sentence, 409)
@@ -127,6 +130,17 @@ def rescue(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         "reached": rescuing.reached(found),
     }
     return render(request, "bench/_rescue.html", context)
+
+
+@require_safe
+def photo(request: Request, name: str) -> HttpResponse:
+    """A photograph, to whoever may see the workshop."""
+    found = photos.path_of(name)
+    if found is None:
+        raise Http404
+    answer = HttpResponse(found.read_bytes(), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=31536000"
+    return answer
 
 
 @require_POST

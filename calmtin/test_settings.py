@@ -18,5 +18,5 @@ STORAGES = {
 DATABASE_OPTIONS["init_command"] += " PRAGMA wal_autocheckpoint=1; PRAGMA synchronous=OFF;"
 # A file, so that the server's threads and the test each have their own connection.
 DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}
-LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security")}
+LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security", "axes")}
 STATIC_ROOT.mkdir()

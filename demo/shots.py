@@ -12,6 +12,8 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from instruments.stand_in import order
+
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 PORT = 8971
 DESK, BENCH, PHONE = (1280, 800), (1024, 768), (390, 844)
@@ -21,7 +23,6 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("formulas", "/formulas/", DESK, "light"),
     ("studio", "/formulas/2/", DESK, "light"),
     ("studio-dark", "/formulas/1/", DESK, "dark"),
-    ("studio-swap", "/formulas/7/?version=1", DESK, "light"),
     ("recipe", "/formulas/read", DESK, "light"),
     ("compare", "/formulas/2/compare?v=5&v=4&v=3", DESK, "light"),
     ("versions", "/formulas/2/versions", DESK, "light"),
@@ -30,8 +31,9 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("batches", "/batches/", DESK, "light"),
     ("batch-sheet", "/batches/5/", DESK, "light"),
     ("shopping", "/batches/shopping?batch=5&batch=11", DESK, "light"),
-    ("weigh", "/batches/11/weigh", BENCH, "light"),
-    ("weigh-phone", "/batches/11/weigh", PHONE, "light"),
+    ("bench", "/bench/13/", BENCH, "light"),
+    ("bench-phone", "/bench/13/", PHONE, "light"),
+    ("bench-rescue", "/bench/13/", BENCH, "light"),
     ("pour", "/pours/3/", DESK, "light"),
     ("pours", "/pours/", DESK, "light"),
     ("stock", "/pantry/", DESK, "light"),
@@ -43,9 +45,45 @@ RECIPE = """1 cup beeswax
 2 vitamin E capsules
 20 drops lavender essential oil
 a squeeze of lanolin"""
-PREPARED: dict[str, Callable[[Page], None]] = {
-    "studio-swap": lambda page: page.keyboard.press("s"),
-    "recipe": lambda page: page.locator("#text").fill(RECIPE),
+
+
+def _make_until(page: Page, title: str) -> None:
+    """At the bench: everything to its target, as far as a step."""
+    while (shown := page.locator(".at-title").inner_text()) != title:
+        if page.locator("#target").count():
+            page.locator("#grams").fill(page.locator("#target").inner_text())
+        page.locator("#accept").click()
+        page.wait_for_function("t => document.querySelector('.at-title').textContent !== t", arg=shown)
+
+
+def _at_the_scale(page: Page, folder: Path) -> None:
+    _make_until(page, "Olive oil")
+    order(folder, tare=True)
+    order(folder, put=36.4)
+    page.wait_for_timeout(3500)
+
+
+def _at_the_stove(page: Page, folder: Path) -> None:
+    """Half way on the bath, with the clock of the batch moved back by as much."""
+    _make_until(page, "Melt")
+    shares = {"candelilla_wax": 11.5, "shea_butter_refined": 15, "olive_oil": 73.5}
+    order(folder, speed=600, pot={"shares": shares, "grams": 78, "room_c": 18}, move="bath")
+    page.wait_for_timeout(2600)
+    order(folder, speed=1)
+    page.wait_for_timeout(1500)
+
+
+def _too_soft(page: Page, folder: Path) -> None:
+    _make_until(page, "Test a drop")
+    page.get_by_label("too soft").check()
+    page.wait_for_timeout(1200)
+
+
+PREPARED: dict[str, Callable[[Page, Path], None]] = {
+    "bench": _at_the_scale,
+    "bench-phone": _at_the_stove,
+    "bench-rescue": _too_soft,
+    "recipe": lambda page, folder: page.locator("#text").fill(RECIPE),
 }
 
 
@@ -56,13 +94,13 @@ def main() -> None:
         here = {**os.environ, "CALM_TIN_DATA": folder, "DJANGO_SETTINGS_MODULE": "calmtin.settings"}
         for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
             subprocess.run([sys.executable, "manage.py", *command], env=here, check=True)
-        server = subprocess.Popen([sys.executable, "manage.py", "serve", "--port", str(PORT)], env=here)
+        server = subprocess.Popen([sys.executable, "manage.py", "serve", "--port", str(PORT), "--stand-in"], env=here)
         try:
             _wait()
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
                 for view in VIEWS:
-                    _shoot(browser, *view)
+                    _shoot(browser, Path(folder), *view)
         finally:
             server.terminate()
             server.wait()
@@ -79,15 +117,14 @@ def _wait() -> None:
     raise SystemExit("The demo did not start.")
 
 
-def _shoot(browser: Browser, name: str, path: str, size: tuple[int, int], scheme: str) -> None:
+def _shoot(browser: Browser, folder: Path, name: str, path: str, size: tuple[int, int], scheme: str) -> None:
     page = browser.new_page(
         viewport={"width": size[0], "height": size[1]}, color_scheme="dark" if scheme == "dark" else "light"
     )
-    page.goto(f"http://127.0.0.1:{PORT}{path}", wait_until="networkidle")
+    page.goto(f"http://127.0.0.1:{PORT}{path}", wait_until="load")
     if prepare := PREPARED.get(name):
-        prepare(page)
-        page.wait_for_load_state("networkidle")
-        page.wait_for_timeout(600)
+        prepare(page, folder)
+    page.wait_for_timeout(700)
     page.screenshot(path=OUT / f"{name}.png")
     page.close()
 

@@ -11,6 +11,7 @@ import batches.queries
 import batches.safety
 from batches.models import Batch, BatchFinish
 from batches.points import pour_address, unfit_among
+from bench.record import record_of
 from pantry.models import Lot
 from pantry.queries import name_of
 from pours import queries, services
@@ -109,6 +110,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "warned": batches.safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
         "beside": beside,
+        "made": record_of(batch, request.prefs.show),
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "account": batches.queries.account(batch, request.tables, request.prefs),

@@ -113,7 +113,7 @@ class LoftTests(BrowserTestCase):
         keys.press("Control+A")
         keys.type("10 g")
         self.says("#batch-total", "123.0 g")
-        for _ in range(3):  # over the remove button and Add a container
+        for _ in range(4):  # over the remove button, Add a container and Another finish
             keys.press("Tab")
         expect(page.get_by_role("button", name="As many as the stock allows")).to_be_focused()
         keys.press("Enter")

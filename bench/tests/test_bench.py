@@ -1,14 +1,18 @@
 """A batch made at the bench: weighed, over-poured, rescued, divided, filled and in the log; and taken back."""
 
 from decimal import Decimal as D
+from io import BytesIO
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 from django.test import TestCase
+from PIL import Image
 
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from batches.models import Batch
 from bench.models import Event, Session
+from formulas.models import Version
 from pantry.models import Lot
 from pantry.services import Purchase, receive
 from pours.models import Pour
@@ -74,6 +78,9 @@ class MakingTests(BenchTestCase):
         self.assertEqual((pour.rest_g, pour.rest_lot.left), (D("4.6"), D("4.6")))
         self.assertEqual(pour.notes, "Shea butter, refined: The wax smelled of honey.")
         self.assertEqual(Batch.objects.get().state, Batch.State.POURED)
+        page = self.client.get(f"/pours/{pour.pk}/")
+        self.assertContains(page, "<td>17.1 g weighed")
+        self.assertContains(page, "The wax smelled of honey.")
         self.do("undo", 400)
         self.assertContains(self.page, "The pours are in the log: change them there.", status_code=400)
 
@@ -164,6 +171,29 @@ class MakingTests(BenchTestCase):
         self.assertEqual(self.client.get(f"{self.path}live").status_code, 404)
         self.assertFalse(Session.objects.exists())
 
+    def photograph(self, content: bytes, name: str = "photo.png") -> HttpResponse:
+        data = {"step": self.step, "after": self.page.context["bench"].session.revision, "do": "photo"}
+        return self.client.post(f"{self.path}do", {**data, "photo": SimpleUploadedFile(name, content)})
+
+    def test_a_photograph_is_kept_without_place_or_camera(self) -> None:
+        """Encoded anew at 2000 pixels at most and turned upright; no picture, and one too many pixels, are refused."""
+        picture, sent = Image.new("RGB", (3000, 1500), "peru"), BytesIO()
+        exif = Image.Exif()
+        exif[0x0110], exif[0x0112] = "A camera", 6  # its model, and that it was held upright
+        picture.save(sent, "JPEG", exif=exif)
+        self.page = self.client.get(self.photograph(sent.getvalue(), "IMG.JPG").url)
+        file = Event.objects.get(kind="photo").data["file"]
+        kept = self.client.get(f"/bench/photo/{file}")
+        with Image.open(BytesIO(kept.content)) as found:
+            self.assertEqual((found.format, found.size, dict(found.getexif())), ("JPEG", (1000, 2000), {}))
+        self.assertContains(self.page, f"/bench/photo/{file}")
+        for name in ("..%2Fsecret-key", "0" * 32 + ".jpg", "workshop.sqlite3"):
+            self.assertEqual(self.client.get(f"/bench/photo/{name}").status_code, 404)
+        self.assertContains(self.photograph(b"<svg/>"), "no photograph that can be read", status_code=400)
+        huge = BytesIO()
+        Image.new("1", (8000, 6000)).save(huge, "PNG")
+        self.assertContains(self.photograph(huge.getvalue()), "more than 40 megapixels", status_code=400)
+
     def test_nonsense_is_refused_in_words_and_stays_in_the_field(self) -> None:
         """Texts that are no weight, nothing weighed, a timer of a year, a step that is not there."""
         self.do("done")
@@ -183,6 +213,41 @@ class MakingTests(BenchTestCase):
         self.do("log", 400)
         self.assertContains(self.page, "Not every piece is filled yet.", status_code=400)
         self.assertFalse(Event.objects.exclude(kind="done").exists())
+
+
+class WhippingTests(BenchTestCase):
+    def setUp(self) -> None:
+        begin("Foam", "whipped_butter")
+        super().setUp()
+
+    def plan(self, page: HttpResponse) -> dict[str, list[str]]:
+        foam = Version.objects.get(formula__name="Foam")
+        return form_data(self.client.get("/batches/plan", {"version": foam.pk}), "plan", save="1")
+
+    def test_the_air_that_was_beaten_in_counts(self) -> None:
+        """Chilled, whipped, a full cup weighed: 30 mL of 15 g is so much more room, softer and lighter jars."""
+        self.weigh_all()
+        while self.step != "overrun":
+            self.do("done")
+        keys = [view.step.key for view in self.page.context["bench"].steps]
+        self.assertEqual(keys[keys.index("chill") :][:3], ["chill", "whip", "overrun"])
+        before = self.page.context["bench"].verdict.firmness
+        density = self.batch.to_composition(shipped()).density_g_ml()
+        self.do("measure", 400, grams="40", cup="30 mL")
+        self.assertContains(self.page, "in 30 mL cannot be", status_code=400)
+        self.do("measure", grams="12", cup="30 mL")
+        made = Batch.objects.get(pk=self.batch.pk)
+        self.assertAlmostEqual(made.overrun, density * 30 / 12 - 1)
+        self.assertLess(self.page.context["bench"].verdict.firmness, before)
+        while self.page.context["step"].task != "fill":
+            self.do("done")
+        row = self.page.context["rows"][0]
+        self.assertAlmostEqual(row.net_g, row.container.capacity_ml * row.container.fill * 12 / 30)
+        self.page = self.client.get(f"{self.path}?step=overrun")
+        self.do("undo")
+        while Batch.objects.get(pk=self.batch.pk).overrun == made.overrun:
+            self.do("undo")
+        self.assertEqual(Batch.objects.get(pk=self.batch.pk).overrun, self.batch.overrun)
 
 
 class DividingTests(BenchTestCase):
