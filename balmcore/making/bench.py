@@ -116,7 +116,7 @@ def _plain(step: Step, task: Task) -> BenchStep:
     caution = step.caution
     if step.key == "powders":
         caution = f"{caution} {DUST}".strip()
-    if step.key in ("finish", "fill", "top_up"):
+    if step.key in ("pour", "finish", "fill", "top_up"):
         caution = f"{caution} {NO_DRAIN}".strip()
     return BenchStep(
         step.key,

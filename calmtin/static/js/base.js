@@ -40,6 +40,16 @@ document.addEventListener("keydown", (event) => {
   else target.focus();
 });
 
+/* Enter goes on to the next field of a column; what was typed is sent as the field is left. */
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "Enter" || !event.target.matches("[data-enter-next]")) return;
+  event.preventDefault();
+  const column = [...document.querySelectorAll("[data-enter-next]")];
+  const next = column[column.indexOf(event.target) + 1];
+  if (next) next.select();
+  (next ?? event.target)[next ? "focus" : "blur"]();
+});
+
 document.addEventListener("click", (event) => {
   const opener = event.target.closest("[data-opens]");
   if (opener) document.getElementById(opener.dataset.opens).showModal();

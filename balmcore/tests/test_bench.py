@@ -1,0 +1,87 @@
+"""A method worked one step at a time, and what an instrument says beside the prediction."""
+
+from decimal import Decimal as D
+
+import numpy as np
+
+from balmcore.composition import Composition
+from balmcore.making.bench import BenchLine, Task, bench_steps
+from balmcore.making.live import pace, sets_in, warming, weighing
+from balmcore.making.method import method_for
+from balmcore.making.scaling import STAGES
+from balmcore.tests import CoreTestCase
+from balmcore.tests.test_method import setup
+from balmcore.units import CELSIUS, Display
+
+MINUTES, TEMPS = np.array([0.0, 10.0, 30.0]), np.array([20.0, 40.0, 80.0])
+FALLING = np.array([80.0, 60.0, 40.0])
+
+
+class StepTests(CoreTestCase):
+    def test_every_line_is_a_step_in_the_order_of_the_pot(self) -> None:
+        """Wax, butter, oil, then into a glass of its own what goes in off the heat; a drop tested once it is clear."""
+        shares = {"olive_oil": D("0.6"), "beeswax_yellow": D("0.2"), "shea_butter": D("0.19"), "lavender": D("0.01")}
+        made = setup(Composition.of(shares))
+        lines = [BenchLine(item.key, item, D(10)) for item in made.items(*STAGES)]
+        steps = bench_steps(made, method_for(made), lines)
+        self.assertEqual(
+            [step.key for step in steps[:8]],
+            [
+                "prepare",
+                "weigh:beeswax_yellow",
+                "weigh:shea_butter",
+                "weigh:olive_oil",
+                "weigh:lavender",
+                "melt",
+                "clear",
+                "test",
+            ],
+        )
+        self.assertIn("small glass of its own", steps[4].text)
+        self.assertEqual([step.task for step in steps[5:8]], [Task.WARM, Task.WAIT, Task.TEST])
+        fill = next(step for step in steps if step.task is Task.FILL)
+        self.assertIn("down the sink", fill.caution)
+        self.assertEqual(len({step.key for step in steps}), len(steps))
+
+    def test_what_burns_spits_or_flies_is_said_where_it_is_weighed(self) -> None:
+        shares = {"olive_oil": D("0.7"), "beeswax_yellow": D("0.2"), "tincture": D("0.05"), "kaolin": D("0.05")}
+        made = setup(Composition.of(shares))
+        lines = [BenchLine(item.key, item, D(10)) for item in made.items(*STAGES)]
+        steps = {step.key: step for step in bench_steps(made, method_for(made), lines)}
+        keys = list(steps)
+        self.assertLess(keys.index("water_off"), keys.index("weigh:beeswax_yellow"))
+        self.assertIn("no flame", steps["weigh:tincture"].caution)
+        self.assertIn("Powder flies", steps["weigh:kaolin"].caution)
+
+
+class LiveTests(CoreTestCase):
+    def test_a_weight_is_told_by_how_far_it_is(self) -> None:
+        """To go, there within a step, over; in ounces too; a bar of four fifths."""
+        step = D("0.1")
+        told = [weighing(D(g), D("12.5"), step, CELSIUS) for g in ("10", "12.4", "12.6", "13.1")]
+        self.assertEqual([one.words for one in told], ["2.5 g to go", "there", "there", "0.6 g over"])
+        self.assertEqual((told[0].filled, told[3].is_over), (0.8, True))
+        self.assertEqual(weighing(D(10), D("12.5"), step, Display("oz", "F", 0.1)).words, "0.0882 oz to go")
+
+    def test_the_prediction_is_corrected_by_what_was_seen(self) -> None:
+        """Predicted 2 K a minute; seen twice as fast, half the time is left."""
+        as_told = [(0.0, 20.0), (5.0, 30.0)]
+        quick = [(0.0, 20.0), (5.0, 40.0)]
+        self.assertEqual((pace(MINUTES, TEMPS, as_told), pace(MINUTES, TEMPS, quick)), (1.0, 2.0))
+        self.assertAlmostEqual(warming(MINUTES, TEMPS, 70, as_told, CELSIUS).minutes, 20)
+        self.assertAlmostEqual(warming(MINUTES, TEMPS, 70, quick, CELSIUS).minutes, 7.5)
+
+    def test_what_the_thermometer_says_in_words(self) -> None:
+        """On the way, any minute, there; cooling first; set; below what it should be."""
+        for temps, aim, now, set_c, said in (
+            (TEMPS, 70, 40.0, None, "70 °C in about 15 minutes."),
+            (TEMPS, 70, 68.0, None, "70 °C any minute."),
+            (TEMPS, 70, 69.5, None, "70 °C is reached."),
+            (FALLING, 50, 60.0, 45, "Cool to 50 °C first, about 10 minutes."),
+            (FALLING, 50, 44.0, 45, "It sets at this: back on the bath with it."),
+            (FALLING, 60, 50.0, 45, "It is below 60 °C already: warm it again."),
+        ):
+            with self.subTest(said):
+                self.assertEqual(warming(MINUTES, temps, aim, [(0.0, now)], CELSIUS, set_c).sentence, said)
+        self.assertEqual(sets_in(MINUTES, FALLING, 60, 50), 10)
+        self.assertIsNone(sets_in(MINUTES, TEMPS, 60, None))
