@@ -18,7 +18,7 @@ from balmcore.physics.firmness import WINDOW_C, Prediction, predict
 from balmcore.tables import Tables
 from balmcore.wording import minutes_and_hours
 from batches.batch_plan import BatchPlan
-from batches.datetimes import format_datetime, format_time
+from batches.clock.datetimes import format_datetime, format_time
 from pantry.models import Lot
 from pantry.queries import held_by, prices_of, serving
 from workshop.models import Preferences

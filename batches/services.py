@@ -15,10 +15,11 @@ from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, shipped
 from balmcore.wording import as_sentence, in_sentence
-from batches import safety, stock_draws
+from batches import safety
 from batches.batch_plan import BatchPlan
+from batches.clock.scheduling import Schedule, schedule_batch
 from batches.models import JUG, Batch, BatchContainer, BatchFinish, BatchLine
-from batches.scheduling import Schedule, schedule_batch
+from batches.stock import draws as stock_draws
 from formulas.models import Version
 from formulas.services import advance_stage, save_trial
 

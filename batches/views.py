@@ -10,14 +10,14 @@ from django.views.decorators.http import require_POST, require_safe
 from balmcore.errors import Problem
 from balmcore.physics.cooling import COOLING_METHODS
 from batches import queries, safety, services
-from batches.calendar import calendar
+from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
 from batches.forms.containers import by_suit, pitchers
 from batches.models import Batch
 from batches.points import bench_address, pour_address, unfit_among
-from batches.shopping import shopping
+from batches.stock.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
 from pantry.models import Preparation

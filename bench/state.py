@@ -21,7 +21,7 @@ from balmcore.tables import Tables
 from batches.batch_plan import BatchPlan, portions_of
 from batches.models import Batch, BatchFinish
 from bench.models import Event, Session
-from bench.rehearsal import rehearse
+from bench.rehearsal.overlay import rehearse
 from workshop.models import Preferences
 
 CLOSING = (Event.Kind.WEIGHED, Event.Kind.TAKEN, Event.Kind.DONE, Event.Kind.SKIPPED, Event.Kind.FILLED,

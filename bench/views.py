@@ -14,10 +14,12 @@ from balmcore.errors import Problem
 from balmcore.making.bench import Task
 from batches.models import Batch
 from batches.points import pour_address
-from bench import actions, forms, record, rehearsing, rescuing, services
-from bench import live as live_readings
+from bench import record, services
 from bench.models import Session
+from bench.rehearsal import stand_in as rehearsing
 from bench.state import Bench, open_bench
+from bench.steps import actions, forms, rescuing
+from bench.steps import live as live_readings
 from instruments import services as instruments
 from workshop import photos
 from workshop.web import Fields, Request

@@ -187,8 +187,8 @@ def plans(report: Report) -> None:
     from django.utils import timezone
 
     from balmcore.composition import Composition, normalise
+    from batches.clock.scheduling import Schedule
     from batches.models import Batch
-    from batches.scheduling import Schedule
     from batches.services import plan_batch
     from demo.loader import a_plan
     from pantry.services import Purchase, receive

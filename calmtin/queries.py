@@ -13,9 +13,9 @@ import pantry.queries
 import pours.queries
 from balmcore.tables import Tables
 from balmcore.wording import in_sentence, listed
-from batches.datetimes import format_time
+from batches.clock.datetimes import format_time
 from batches.models import Batch
-from batches.shopping import shopping
+from batches.stock.shopping import shopping
 from bench.models import Session
 from formulas.models import Formula
 from formulas.queries import FormulaCard

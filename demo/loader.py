@@ -17,9 +17,9 @@ from balmcore.making.scaling import Filling, pour_temperature
 from balmcore.physics.firmness import predict
 from balmcore.tables import Container, shipped
 from batches.batch_plan import BatchPlan
+from batches.clock.scheduling import schedule_batch, schedule_for
 from batches.forms.schedule import setup_of
 from batches.models import Batch
-from batches.scheduling import schedule_batch, schedule_for
 from batches.services import plan_batch, record_weights
 from formulas.models import Formula, Version
 from formulas.services import begin_formula, save_version

@@ -18,12 +18,12 @@ from balmcore.tables import Container, Ingredient, Kind, Tables, shipped
 from balmcore.wording import in_sentence
 from batches import estimates
 from batches.batch_plan import BatchPlan
+from batches.clock.scheduling import Schedule, propose_schedule
 from batches.estimates import FinishSummary, summaries
 from batches.forms.containers import ContainerRow, by_suit, fill_text, filled, pitchers
 from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
 from batches.models import JUG, Batch
-from batches.scheduling import Schedule, propose_schedule
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.queries import lots_of

@@ -13,9 +13,9 @@ from balmcore.tables import Tables
 from balmcore.units import CELSIUS, Display
 from batches import estimates
 from batches.batch_plan import BatchPlan, portions_of
-from batches.datetimes import datetime_field
+from batches.clock.datetimes import datetime_field
+from batches.clock.scheduling import propose_schedule, schedule_batch
 from batches.models import Batch
-from batches.scheduling import propose_schedule, schedule_batch
 from pantry.queries import lots_of
 from workshop.models import Preferences
 from workshop.web import Fields

@@ -16,9 +16,9 @@ from balmcore.composition import Composition
 from balmcore.making.schedule import Placed
 from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
+from batches.clock.scheduling import minute_of
 from batches.forms.schedule import setup_of
 from batches.models import JUG, Batch, Draw
-from batches.scheduling import minute_of
 from formulas.models import Version
 from pantry import services
 from pantry.models import Entry, Lot, OwnContainer, Preparation
@@ -331,7 +331,7 @@ class ClockTests(PlanCase):
         """Between the answer and the save the hands were taken: a sentence, the fields as typed, no batch."""
         typed = {"when": "start", "moment": "2026-10-24T10:00", "fill": "50 g"}
         first = self.planned(**typed)
-        with patch("batches.scheduling._placed", return_value=Placed(minute_of(first.starts_at), "")):
+        with patch("batches.clock.scheduling._placed", return_value=Placed(minute_of(first.starts_at), "")):
             page = self.post(400, save="1", **typed)
         self.assertContains(page, "Another batch has taken your hands for that time meanwhile", status_code=400)
         self.assertEqual(form_data(page, "plan")["moment"], ["2026-10-24T10:00"])

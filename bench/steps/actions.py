@@ -11,10 +11,11 @@ from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence
 from batches.models import BatchLine
-from bench import forms, services
+from bench import services
 from bench.models import Event
 from bench.services import Doing
 from bench.state import Bench, StepView
+from bench.steps import forms
 from pantry.queries import in_stock
 from workshop.web import Fields
 

@@ -8,7 +8,7 @@ from django.utils import timezone
 from balmcore.errors import Problem
 from balmcore.making.schedule import NAMES, Placed, Use, by_what, collision, ready_by, start_at, uses
 from balmcore.making.steps import Method
-from batches.datetimes import format_time, parse_datetime
+from batches.clock.datetimes import format_time, parse_datetime
 from batches.models import Batch
 
 NEAR_DAYS = 3  # batches further away cannot be in the way

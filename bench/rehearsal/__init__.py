@@ -1,0 +1,1 @@
+"""A rehearsal: laid over a batch in memory, and driven with the stand-in."""
