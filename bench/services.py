@@ -16,6 +16,7 @@ from balmcore.units import mass_words
 from balmcore.wording import in_sentence
 from batches.models import Batch, BatchFinish, BatchLine
 from batches.services import record_weights
+from bench import growing
 from bench.models import Event, Session
 from bench.points import Filled, record_pours
 from bench.state import LOGGED, Bench
@@ -173,47 +174,20 @@ def rescale(doing: Doing, slot: str) -> Event:
     line = _line(doing.batch, slot)
     if line.actual_g is None or line.target_g <= 0 or line.actual_g <= line.target_g:
         raise Problem("There is no more of it than was planned: nothing to make up for.")
-    plan = rescaled(doing.batch, line)
-    before = {key: str(value) for key, value in _targets(doing.batch).items()}
+    plan = growing.rescaled(doing.batch, line)
+    before = {key: str(value) for key, value in growing.targets(doing.batch).items()}
     event = doing.write(
         Event.Kind.RESCALED,
         doing.bench.here.step.key,
         f"The rest grows with {in_sentence(doing.bench.tables.ingredient(line.ingredient_key).name)}",
-        data={"was": before, "after": {key: str(value) for key, value in plan.items()}, "reopened": _reopened(
-            doing.batch, plan)},
-    )  # fmt: skip
+        data={
+            "was": before,
+            "after": {key: str(value) for key, value in plan.items()},
+            "reopened": growing.reopened(doing.batch, plan),
+        },
+    )
     _set_targets(doing, plan)
     return event
-
-
-def rescaled(batch: Batch, line: BatchLine) -> dict[str, Decimal]:
-    """The targets that keep the percentages of a batch when one line is over: by slot, and ``base.N`` for
-    what a finish takes; on the scale's grid."""
-    factor, step = (line.actual_g or Decimal(0)) / line.target_g, batch.resolution_g
-    plan = {
-        key: (value * factor / step).to_integral_value() * step if not _is_drops(batch, key) else value
-        for key, value in _targets(batch).items()
-    }
-    plan[line.slot] = line.actual_g or Decimal(0)
-    return plan
-
-
-def _is_drops(batch: Batch, key: str) -> bool:
-    return any(line.slot == key and line.drops for line in batch.lines.all())
-
-
-def _targets(batch: Batch) -> dict[str, Decimal]:
-    found = {line.slot: line.target_g for line in batch.lines.all()}
-    return found | {f"base.{finish.pk}": finish.base_g for finish in batch.finishes.all()}
-
-
-def _reopened(batch: Batch, plan: Mapping[str, Decimal]) -> list[str]:
-    """The lines weighed already of which more is wanted now."""
-    return [
-        line.slot
-        for line in batch.lines.all()
-        if line.actual_g is not None and plan[line.slot] - line.actual_g >= batch.resolution_g
-    ]
 
 
 def _set_targets(doing: Doing, plan: Mapping[str, Decimal]) -> None:

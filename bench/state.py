@@ -13,7 +13,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from balmcore.advice.verdict import Verdict, judge
-from balmcore.making.bench import BenchLine, BenchStep, Task, bench_steps
+from balmcore.making.bench.steps import BenchLine, BenchStep, Task, bench_steps
 from balmcore.making.method import method_for
 from balmcore.making.steps import Setup
 from balmcore.physics.firmness import WINDOW_C, predict

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 import batches.safety
 from balmcore.errors import Problem
-from balmcore.making.bench import Task
+from balmcore.making.bench.steps import Task
 from batches.models import Batch
 from batches.points import pour_address
 from bench import record, services

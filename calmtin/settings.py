@@ -60,10 +60,10 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "workshop.middleware.PreferencesMiddleware",
+    "workshop.requests.middleware.PreferencesMiddleware",
     "pantry.middleware.TablesMiddleware",
     "calmtin.refusals.RefusalMiddleware",
-    "workshop.once.OnceMiddleware",
+    "workshop.requests.once.OnceMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 
@@ -77,7 +77,7 @@ TEMPLATES = [
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.messages.context_processors.messages",
-                "workshop.context.preferences",
+                "workshop.requests.context.preferences",
             ],
             "builtins": [
                 "workshop.templatetags.measures",

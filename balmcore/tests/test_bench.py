@@ -5,8 +5,8 @@ from decimal import Decimal as D
 import numpy as np
 
 from balmcore.composition import Composition
-from balmcore.making.bench import BenchLine, Task, bench_steps
-from balmcore.making.live import pace, sets_in, warming, weighing
+from balmcore.making.bench.live import pace, sets_in, warming, weighing
+from balmcore.making.bench.steps import BenchLine, Task, bench_steps
 from balmcore.making.method import method_for
 from balmcore.making.scaling import STAGES
 from balmcore.tests import CoreTestCase

@@ -6,12 +6,12 @@ from decimal import Decimal
 
 from balmcore import units
 from balmcore.errors import Problem
-from balmcore.making.bench import Task
+from balmcore.making.bench.steps import Task
 from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence
 from batches.models import BatchLine
-from bench import services
+from bench import growing, services
 from bench.models import Event
 from bench.services import Doing
 from bench.state import Bench, StepView
@@ -166,7 +166,7 @@ def over_poured(bench: Bench) -> OverPoured | None:
     over = line.actual_g - line.target_g
     if over <= allowed_g(bench, line) or (bench.standing[-1:] and bench.standing[-1].slot != line.slot):
         return None
-    plan = services.rescaled(bench.batch, line)
+    plan = growing.rescaled(bench.batch, line)
     lines = list(bench.batch.lines.all())
     more = {other: plan[other.slot] - other.mass_g for other in lines if plan[other.slot] > other.mass_g}
     held = in_stock([other.ingredient_key for other in more])

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from balmcore import units
 from balmcore.errors import Problem
-from balmcore.making.bench import Task
+from balmcore.making.bench.steps import Task
 from balmcore.making.scaling import filled_density
 from balmcore.tables import Ingredient
 from batches.forms.weights import weight_g

@@ -13,8 +13,8 @@ from typing import Any
 from django.utils import timezone
 
 from balmcore.composition import Array
-from balmcore.making.bench import Task
-from balmcore.making.live import sets_in, warming, weighing
+from balmcore.making.bench.live import sets_in, warming, weighing
+from balmcore.making.bench.steps import Task
 from balmcore.units import Display
 from balmcore.wording import minutes_text
 from bench.models import Session

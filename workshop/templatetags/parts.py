@@ -11,7 +11,7 @@ from django.utils.html import format_html
 
 from balmcore.making.cost import Bill
 from balmcore.units import Display
-from workshop.once import new_token
+from workshop.requests.once import new_token
 
 register = template.Library()
 

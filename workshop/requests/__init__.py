@@ -1,0 +1,1 @@
+"""What surrounds a request: preferences read once, forms taken once, what every template knows."""
