@@ -9,7 +9,7 @@ from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, base_share, percent_text
 from balmcore.design.triangle import place_of, survey
-from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict
+from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.tables import ROLES, Kind, Role
 from formulas.models import Version
 from formulas.points import judged_pours
@@ -71,6 +71,7 @@ class Answer:
     cautions: tuple[Caution, ...] = ()
     feel: Feel | None = None
     scent: str = ""
+    boils_away: str = ""
     why_at: tuple[tuple[str, str], ...] = ()
     tool: Tool | None = None
 
@@ -130,8 +131,23 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
         groups=_groups(state, contributions(composition, why_c, kind.overrun)),
         feel=feel(composition, kind),
         scent=scent(composition),
+        boils_away=_boils_away(composition, kind.overrun),
         why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
         tool=tool,
+    )
+
+
+def _boils_away(composition: Composition, overrun: float) -> str:
+    """What leaves before the wax goes in, and what is left of it then; empty where nothing leaves. The
+    percentages of the studio are of what is weighed in."""
+    left = composition.dried
+    gone = 1 - left.total / composition.total
+    if not gone or not left.total:
+        return ""
+    firmness = predict(left, overrun).firmness_at(WINDOW_C)
+    return (
+        f"{percent_text(round(gone, 3))} % of it boils away before the wax goes in: what is then poured is "
+        f"{firmness:.0f}, {word(firmness)}."
     )
 
 

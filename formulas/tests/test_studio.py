@@ -7,6 +7,7 @@ from django.http import HttpResponse
 from django.test import TestCase
 
 from balmcore.composition import Composition
+from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from formulas.models import Line, Version
 from formulas.queries import formula_list, pick
@@ -29,6 +30,15 @@ class StudioTests(TestCase):
         self.formula = begin("Topsail", "pot_salve")
         self.path = f"/formulas/{self.formula.pk}/"
         self.page: HttpResponse = self.client.get(self.path)
+
+    def test_what_boils_away_is_said_with_what_is_left(self) -> None:
+        """A fifth of tincture: 19.4 % leaves, and what is poured is as firm as the rest alone."""
+        shares = {"beeswax_yellow": D("0.16"), "olive_oil": D("0.64"), "tincture": D("0.2")}
+        wet = begin("Squall", "pot_salve", Composition.of(shares))
+        left = predict(Composition.of(shares).dried).firmness_at(21)
+        page = self.client.get(f"/formulas/{wet.pk}/")
+        self.assertContains(page, f"19.4 % of it boils away before the wax goes in: what is then poured is {left:.0f}")
+        self.assertNotContains(self.page, "boils away")
 
     def act(self, status: int = 200, **changes: str | list[str]) -> Data:
         """Post the form of the last page with changes; the answer becomes the last page."""
