@@ -16,6 +16,7 @@ from pantry.models import Lot
 from pantry.queries import name_of
 from pours import queries, services
 from pours.forms import PourForm
+from pours.lessons import lessons
 from pours.models import Pour
 from pours.tracing import trace
 from workshop.web import Fields, Request
@@ -33,6 +34,12 @@ def log(request: Request) -> HttpResponse:
         "verdicts": Pour.Verdict.choices,
     }
     return render(request, template, context)
+
+
+@require_safe
+def learned(request: Request) -> HttpResponse:
+    """What the tests of all pours teach: predicted, corrected and measured."""
+    return render(request, "pours/learned.html", {"lessons": lessons(request.tables)})
 
 
 @require_safe

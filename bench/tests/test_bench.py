@@ -1,11 +1,13 @@
 """A batch made at the bench: weighed, over-poured, rescued, divided, filled and in the log; and taken back."""
 
+from datetime import timedelta
 from decimal import Decimal as D
 from io import BytesIO
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 from django.test import TestCase
+from django.utils import timezone
 from PIL import Image
 
 from balmcore.physics.firmness import predict
@@ -167,6 +169,13 @@ class MakingTests(BenchTestCase):
         self.do("timer", minutes="5", label="stir")
         self.assertEqual([timer.label for timer in self.page.context["bench"].timers], ["stir"])
         self.assertContains(self.client.get(self.path), 'data-label="stir"')
+        Event.objects.update(at=timezone.now() + timedelta(hours=1))  # the clock was set back since
+        self.page = self.client.get(self.path)
+        self.assertContains(self.page, "clock stands before what was written down last")
+        stamp = self.page.context["bench"].stamp
+        self.assertEqual(
+            self.client.get(f"{self.path}live", {"stamp": stamp, "step": self.step}).json()["stamp"], stamp
+        )
         self.client.post(f"/batches/{self.batch.pk}/call-off")
         self.assertEqual(self.client.get(f"{self.path}live").status_code, 404)
         self.assertFalse(Session.objects.exists())

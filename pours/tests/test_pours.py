@@ -136,6 +136,21 @@ class LogTests(NetLoftTestCase):
         self.assertLess(max(before), 24)
 
 
+class LearnedTests(NetLoftTestCase):
+    def test_what_the_loft_s_tests_teach(self) -> None:
+        """Nine tested pours: the model's figure as at each pour, corrected towards what was measured; and nothing yet."""
+        page = self.client.get("/pours/learned")
+        found = page.context["lessons"]
+        self.assertEqual(len(found.rows), Pour.objects.exclude(measured=None).count())
+        for lesson in found.rows:
+            self.assertAlmostEqual(lesson.plain, lesson.pour.predicted, places=6)
+        self.assertLess(found.after, found.before)
+        self.assertContains(page, f"<strong>{found.before:.1f}</strong> points")
+        self.assertContains(page, "than the table, from")
+        Pour.objects.update(measured=None)
+        self.assertContains(self.client.get("/pours/learned"), "No pour was tested yet")
+
+
 class SettingsTests(NetLoftTestCase):
     def keep(self, status: int = 302, **changes: str) -> HttpResponse:
         data = form_data(self.client.get("/settings/"), "settings-form", **changes)

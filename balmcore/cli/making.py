@@ -1,0 +1,113 @@
+"""Commands about making it: rescue, portions, calibrate."""
+
+from balmcore.cli.request import (
+    Answer,
+    Request,
+    choice_of,
+    composition_of,
+    decimal_of,
+    listed_of,
+    number_of,
+    object_of,
+    percent_of,
+)
+from balmcore.composition import Composition
+from balmcore.design.rescue import rescue
+from balmcore.errors import Problem
+from balmcore.making.portions import Addition, Finish, portioned
+from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.tables import shipped
+from balmcore.trials.calibration import Calibration, Reading
+from balmcore.trials.press import PRESS_SIGMA, THUMB_SIGMA
+
+SIGMAS = {"press": PRESS_SIGMA, "thumb": THUMB_SIGMA}
+
+
+def answer_rescue(request: Request) -> Answer:
+    """Grams of what to add to a pot that is too soft or too firm."""
+    item = shipped().ingredient(str(request.get("add", "")), "add")
+    felt = request.get("felt_firmness")
+    found = rescue(
+        composition_of(request),
+        number_of(request.get("mass_g"), "mass_g", 1e-6, 1e6),
+        number_of(request.get("want_firmness"), "want_firmness", 0, 150),
+        item,
+        None if felt is None else number_of(felt, "felt_firmness", 0, 150),
+    )
+    return {
+        "add_g": found.add_g,
+        "percent": percent_of(found.composition),
+        "firmness": found.firmness,
+        "reason": found.reason,
+    }
+
+
+def answer_portions(request: Request) -> Answer:
+    """One melt divided into finishes, exact on the scale's grid."""
+    made = portioned(
+        composition_of(request),
+        [_finish(item, n) for n, item in enumerate(listed_of(request, "finishes"))],
+        decimal_of(request.get("resolution_g", 0.1), "resolution_g"),
+        decimal_of(request.get("loss_g", 0), "loss_g"),
+    )
+    return {
+        "base": {
+            "total_g": float(made.total_g),
+            "lines": {key: float(grams) for key, grams in made.lines.items()},
+            "loss_g": float(made.loss_g),
+            "driven_off_g": float(made.driven_off_g),
+        },
+        "finishes": [
+            {
+                "name": portion.finish.name,
+                "base_g": float(portion.base_g),
+                "add": {key: float(grams) for key, grams in portion.add.items()},
+                "total_g": float(portion.total_g),
+                "percent": percent_of(portion.composition),
+                "firmness": predict(portion.composition).firmness_at(WINDOW_C),
+            }
+            for portion in made.portions
+        ],
+        "flags": [{"key": flag.key, "problem": flag.sentence} for flag in made.flags],
+    }
+
+
+def _finish(item: object, number: int) -> Finish:
+    where = f"finishes.{number}"
+    if not isinstance(item, dict):
+        raise Problem(f"{where} should be an object.", where)
+    add = tuple(
+        Addition(shipped().ingredient(key, f"{where}.add.{key}"), decimal_of(value, f"{where}.add.{key}", 0, 100) / 100)
+        for key, value in object_of(item, "add").items()
+    )
+    name = str(item.get("name") or f"Finish {number + 1}")
+    return Finish(name, decimal_of(item.get("product_g"), f"{where}.product_g"), add)
+
+
+def answer_calibrate(request: Request) -> Answer:
+    """What a maker's own tests teach, and firmness as corrected by it."""
+    pours = [_reading(item, n) for n, item in enumerate(request.get("pours") or [])]
+    known = Calibration(pours)
+    asked = []
+    for number, item in enumerate(listed_of(request, "predict")):
+        composition, temp = _tested(item, f"predict.{number}")
+        found = known.predict(composition, temp)
+        asked.append({"firmness": found.firmness, "sigma": found.sigma, "plain_firmness": found.plain})
+    learned = [
+        {"group": one.group, "points": one.points, "sigma": one.sigma, "pours": one.readings} for one in known.learned
+    ]
+    return {"predict": asked, "learned": learned, "weights": known.weights.tolist()}
+
+
+def _tested(item: object, where: str) -> tuple[Composition, float]:
+    if not isinstance(item, dict):
+        raise Problem(f"{where} should be an object.", where)
+    return composition_of(item), number_of(item.get("temp_c"), f"{where}.temp_c", -20, 80)
+
+
+def _reading(item: object, number: int) -> Reading:
+    where = f"pours.{number}"
+    composition, temp = _tested(item, where)
+    assert isinstance(item, dict)
+    method = choice_of(item, "method", tuple(SIGMAS), "press")
+    return Reading(composition, temp, number_of(item.get("firmness"), f"{where}.firmness", 0, 150), SIGMAS[method])

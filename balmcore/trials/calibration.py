@@ -1,0 +1,206 @@
+"""What a maker's own tests teach the model: residuals of firmness, by what gives the structure.
+
+A residual is r = measured - model. It is taken as r = b0 + sum of b_g x_g + noise, with x_g the share
+of the structuring solids from group g (each wax, brittle butters, soft butters, lauric fats), priors
+b0 ~ N(0, 8^2) and b_g ~ N(0, 6^2), and noise by the method of measuring beside the model's own 3 points.
+The posterior is Gaussian and in closed form. One wild reading must not move it far: readings are weighted
+by Tukey's biweight on leave-one-out residuals, started from residuals about the median and moved half-way
+each time (Mosteller & Tukey 1977).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from balmcore.composition import Array, Composition
+from balmcore.physics.firmness import basis, predict
+from balmcore.tables import Ingredient, Role, Tables
+from balmcore.wording import in_sentence
+
+OVERALL = "overall"
+OVERALL_SIGMA, GROUP_SIGMA, MODEL_SIGMA = 8.0, 6.0, 3.0
+BEYOND = 4.0  # a reading so many sigmas from its neighbours counts for nothing
+ROUNDS, STILL = 200, 1e-7
+UNFIT, PRESENT = 0.5, 0.05
+LAURIC = ("lauric_butter", "lauric_oil")
+GROUP_NAMES = {"brittle_butter": "brittle butters", "soft_butter": "soft butters", "lauric": "lauric fats"}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A firmness measured at a temperature, with the one-sigma of how it was measured."""
+
+    composition: Composition
+    temp_c: float
+    firmness: float
+    sigma: float
+    overrun: float = 0.0
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What is known of one group: points beside the table, their one-sigma, and from how many readings."""
+
+    group: str
+    points: float
+    sigma: float
+    readings: int
+
+
+@dataclass(frozen=True)
+class Calibrated:
+    """A firmness as corrected, its one-sigma, and what the model alone says."""
+
+    firmness: float
+    sigma: float
+    plain: float
+
+
+def group_of(item: Ingredient) -> str:
+    """The group by which an ingredient is learned: a wax by itself, a fat by its family; empty for others."""
+    if item.role == Role.WAX:
+        return "beeswax" if item.group == "beeswax" else item.key
+    if item.group in LAURIC:
+        return "lauric"
+    return item.group if item.group in GROUP_NAMES else ""
+
+
+def structure_by_group(composition: Composition, temp_c: float, overrun: float = 0.0) -> dict[str, float]:
+    """Each group's share of the structuring solids at a temperature; they add to at most 1."""
+    plain = composition.expanded
+    compiled, shares = basis(plain.ingredients), plain.shares / plain.shares.sum()
+    given = compiled.solids_by_ingredient(shares, temp_c, compiled.strength_per_gram)
+    total = float(given.sum())
+    found: dict[str, float] = {}
+    for item, part in zip(plain.ingredients, given.tolist(), strict=True):
+        if (group := group_of(item)) and total > 1e-12:
+            found[group] = found.get(group, 0.0) + part / total
+    return found
+
+
+class Calibration:
+    """What some readings teach. Without any, predictions are the model's."""
+
+    def __init__(self, readings: Sequence[Reading]) -> None:
+        self.readings = tuple(readings)
+        rows = [structure_by_group(one.composition, one.temp_c, one.overrun) for one in self.readings]
+        self.groups = tuple(sorted({group for row in rows for group in row}))
+        self.design = np.array([self._row(row) for row in rows]).reshape(len(rows), len(self.groups) + 1)
+        self.plain = np.array([self._plain(one) for one in self.readings])
+        self.residuals = np.array([one.firmness for one in self.readings]) - self.plain
+        self.noise = np.array([one.sigma**2 for one in self.readings]) + MODEL_SIGMA**2
+        self.weights = self._settled()
+
+    @staticmethod
+    def _plain(one: Reading) -> float:
+        return predict(one.composition, one.overrun).firmness_at(one.temp_c)
+
+    def _row(self, parts: dict[str, float]) -> list[float]:
+        return [1.0, *(parts.get(group, 0.0) for group in self.groups)]
+
+    @cached_property
+    def _prior(self) -> Array:
+        """Precision before any reading, (1 + G, 1 + G)."""
+        return np.diag([OVERALL_SIGMA**-2, *([GROUP_SIGMA**-2] * len(self.groups))])
+
+    def _posterior(self, weights: Array) -> tuple[Array, Array]:
+        """Mean (1 + G,) and covariance (1 + G, 1 + G) for weights (N,)."""
+        scaled = self.design * (weights / self.noise)[:, None]
+        covariance = np.linalg.inv(self._prior + scaled.T @ self.design)
+        return covariance @ (scaled.T @ self.residuals), covariance
+
+    def _apart(self, weights: Array) -> Array:
+        """How many sigmas each reading lies from what the others say of it, (N,). The others' posterior
+        follows from everybody's by taking one row out (Sherman & Morrison 1950)."""
+        mean, covariance = self._posterior(weights)
+        known = np.einsum("ij,jk,ik->i", self.design, covariance, self.design)
+        own = weights / self.noise
+        left = 1 - own * known
+        without = (self.design @ mean - own * known * self.residuals) / left
+        found: Array = np.abs(self.residuals - without) / np.sqrt(self.noise + known / left)
+        return found
+
+    def _settled(self) -> Array:
+        """The weight of each reading, 0 to 1, (N,)."""
+        if not len(self.readings):
+            return np.zeros(0)
+        start = np.abs(self.residuals - np.median(self.residuals)) / np.sqrt(self.noise)
+        weights = _biweight(start)
+        for _ in range(ROUNDS):
+            moved = (weights + _biweight(self._apart(weights))) / 2
+            if np.max(np.abs(moved - weights)) < STILL:
+                break
+            weights = moved
+        return weights
+
+    @cached_property
+    def _known(self) -> tuple[Array, Array]:
+        return self._posterior(self.weights)
+
+    def predict(self, composition: Composition, temp_c: float, overrun: float = 0.0) -> Calibrated:
+        """A firmness corrected by what was learned, not below 0."""
+        parts = structure_by_group(composition, temp_c, overrun)
+        plain = predict(composition, overrun).firmness_at(temp_c)
+        row = np.array(self._row(parts))
+        mean, covariance = self._known
+        # A group that no reading holds is as unsure as before.
+        unknown = sum(part**2 for group, part in parts.items() if group not in self.groups) * GROUP_SIGMA**2
+        sigma = float(np.sqrt(row @ covariance @ row + unknown + MODEL_SIGMA**2))
+        return Calibrated(max(0.0, plain + float(row @ mean)), sigma, plain)
+
+    @property
+    def learned(self) -> tuple[Learned, ...]:
+        """What is known of each group and of all together, the surest first."""
+        if not self.readings:
+            return ()
+        mean, covariance = self._known
+        fits = self.weights >= UNFIT
+        counts = [int(fits.sum()), *((self.design[:, 1:] > PRESENT) & fits[:, None]).sum(axis=0).tolist()]
+        found = [
+            Learned(group, float(mean[n]), float(np.sqrt(covariance[n, n])), counts[n])
+            for n, group in enumerate((OVERALL, *self.groups))
+        ]
+        return tuple(sorted(found, key=lambda one: one.sigma))
+
+    @property
+    def errors(self) -> tuple[float, float]:
+        """How far predictions are off in the root mean square, over the readings that fit: the model's, and as
+        corrected by all the other readings. Zeros without any."""
+        fits = ~self.unfit
+        if not fits.any():
+            return 0.0, 0.0
+        mean, covariance = self._known
+        own = self.weights / self.noise
+        known = np.einsum("ij,jk,ik->i", self.design, covariance, self.design)
+        off = (self.residuals - self.design @ mean) / (1 - own * known)
+        plain, corrected = (float(np.sqrt(np.mean(each[fits] ** 2))) for each in (self.residuals, off))
+        return plain, corrected
+
+    @property
+    def unfit(self) -> NDArray[np.bool_]:
+        """The readings that do not fit their neighbours, (N,)."""
+        found: NDArray[np.bool_] = self.weights < UNFIT
+        return found
+
+
+def _biweight(apart: Array) -> Array:
+    """Tukey's biweight: 1 for a reading where it should be, 0 beyond :data:`BEYOND` sigmas."""
+    found: Array = np.where(apart < BEYOND, (1 - (apart / BEYOND) ** 2) ** 2, 0.0)
+    return found
+
+
+def learned_words(learned: Learned, tables: Tables) -> str:
+    """What was learned, in a sentence: your candelilla wax runs 6 points softer than the table, from 5 tests."""
+    points = round(abs(learned.points))
+    item = tables.ingredients.get(learned.group)
+    name = GROUP_NAMES.get(learned.group) or (in_sentence(item.name) if item else learned.group)
+    who = "Everything you make" if learned.group == OVERALL else f"Your {name}"
+    verb = "run" if learned.group in GROUP_NAMES else "runs"
+    tests = f"{learned.readings} test{'' if learned.readings == 1 else 's'}"
+    if points < 1:
+        return f"{who} {verb} as the table says, from {tests}."
+    side = "firmer" if learned.points > 0 else "softer"
+    return f"{who} {verb} {points} point{'' if points == 1 else 's'} {side} than the table, from {tests}."
