@@ -20,3 +20,9 @@ DATABASE_OPTIONS["init_command"] += " PRAGMA wal_autocheckpoint=1; PRAGMA synchr
 DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}
 LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security", "axes")}
 STATIC_ROOT.mkdir()
+
+# How long a draw takes is the machine's matter, and no test's; the same examples each time.
+from hypothesis import HealthCheck, settings
+
+settings.register_profile("calm", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("calm")
