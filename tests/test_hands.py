@@ -251,7 +251,9 @@ class HandsTests(BrowserTestCase):
                  "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere",
                  "/batches/5/method", "/batches/shopping?batch=5", "/pantry/lots/1/", "/pantry/ingredients",
                  "/pantry/containers", "/pantry/preparations", "/pantry/preparations/1/finish",
-                 "/pantry/ingredients/shea_butter_refined", "/pours/from-lot/1"]  # fmt: skip
+                 "/pantry/ingredients/shea_butter_refined", "/pours/from-lot/1",
+                 "/bench/13/", "/bench/13/?step=test", "/bench/13/?step=fill:0", "/pours/learned", "/settings/phones",
+                 "/settings/instruments/", "/door"]  # fmt: skip
         everything = "['wcag2a', 'wcag2aa', 'wcag21aa', 'best-practice']"
         for scheme, what in (("light", everything), ("dark", "['color-contrast']")):
             page = self.new_page(axe=True, color_scheme=scheme)

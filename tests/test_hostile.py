@@ -16,7 +16,8 @@ BOUNDS = ("1000000", "1000001", "1000 kg", "99999999.999", "9999-12-31", "2099-1
 PAGES = ("/", "/formulas/", "/formulas/1/", "/formulas/from-pantry", "/batches/", "/batches/5/", "/batches/5/method",
          "/batches/5/weigh", "/batches/plan?version=6", "/batches/shopping?batch=5", "/batches/calendar.ics", "/pours/",
          "/pantry/", "/pantry/ingredients", "/pantry/containers", "/pantry/preparations", "/pantry/lots/1/", "/settings/",
-         "/settings/kinds")  # fmt: skip
+         "/settings/kinds", "/settings/instruments/", "/settings/phones", "/bench/13/", "/bench/5/",
+         "/pours/learned")  # fmt: skip
 HOSTILE = ("", "abc", "-1", "1e400", "<b>1</b>")
 # Address and form, by id or class; the demo gives them something to hold.
 FORMS = (
@@ -32,6 +33,7 @@ FORMS = (
     ("/batches/ladder?version=5", "plan"),
     ("/pours/of/5", "pour"),
     ("/settings/", "settings-form"),
+    ("/settings/instruments/", "instruments"),
     ("/settings/kinds", "own-kind"),
     ("/settings/kinds/hand_balm", "kind"),
 )
