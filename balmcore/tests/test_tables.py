@@ -2,6 +2,7 @@
 
 import io
 import json
+import math
 import shutil
 import tempfile
 from decimal import Decimal
@@ -9,6 +10,7 @@ from pathlib import Path
 
 from balmcore.cli import main
 from balmcore.errors import TableProblem
+from balmcore.recipes.names import _bare
 from balmcore.tables import DATA, shipped
 from balmcore.tables.loading import load
 from balmcore.tests import CoreTestCase
@@ -50,6 +52,21 @@ class TableTests(CoreTestCase):
         self.assertEqual((len(tables.ingredients), len(aromatics), len(colourants)), (203, 87, 24))
         self.assertEqual(tables.ingredients["zinc_oxide"].group, "powder")
         self.assertEqual(tables.ingredients["lavender"].fractions, ((tables.species["aroma"], 1.0),))
+
+    def test_a_bare_name_takes_the_strictest_of_its_kinds(self) -> None:
+        """Rose is otto, petitgrain the mandarin's: nothing else of that name has a lower limit of its own."""
+        for name, (taken, *others) in _bare().items():
+            own = shipped().ingredients[taken].aromatic
+            for other in (key for key in others if key.startswith(name)):
+                oil = shipped().ingredients[other].aromatic
+                if own is None or oil is None:
+                    continue
+                with self.subTest(name, other=other):
+                    for limit in ("max_leave_on", "phototoxic_max", "lip_max"):
+                        strict, loose = (getattr(each, limit) for each in (own, oil))
+                        self.assertLessEqual(
+                            math.inf if strict is None else strict, math.inf if loose is None else loose
+                        )
 
 
 class ShellTests(CoreTestCase):
