@@ -8,3 +8,7 @@ class BatchesConfig(AppConfig):
 
     name = "batches"
     verbose_name = "Batches"
+
+    def ready(self) -> None:
+        """Answer what pages of the apps below ask for."""
+        import batches.panels  # noqa: F401

@@ -1,6 +1,9 @@
 """What the tests of pours teach the model, and how much better it then says what came out."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+
+from django.db.models import Count, Max, QuerySet, Sum
 
 from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Tables
@@ -33,10 +36,28 @@ class Lessons:
     after: float
 
 
-def lessons(tables: Tables) -> Lessons:
-    """What every tested pour teaches, newest first."""
-    pours = list(for_list(Pour.objects.filter(measured__isnull=False, measured_sigma__isnull=False)))
-    readings = [
+def _tested() -> QuerySet[Pour]:
+    return Pour.objects.filter(measured__isnull=False, measured_sigma__isnull=False)
+
+
+def calibration(tables: Tables) -> Calibration:
+    """What all tests teach; worked out anew only when a pour was tested or changed since. One query."""
+    stamp = tuple(_tested().aggregate(Count("pk"), Max("pk"), Sum("revision")).values())
+    if _kept.get("of") != (stamp, id(tables)):
+        _kept.update({"of": (stamp, id(tables)), "tables": tables, "known": Calibration(_readings(_tested(), tables))})
+    known = _kept["known"]
+    assert isinstance(known, Calibration)
+    return known
+
+
+# The last calibration of this process, with what it was worked out for; the tables are held so that their
+# number stays theirs.
+_kept: dict[str, object] = {}
+
+
+def _readings(pours: Iterable[Pour], tables: Tables) -> list[Reading]:
+    rows = for_list(pours) if isinstance(pours, QuerySet) else pours
+    return [
         Reading(
             pour.to_composition(tables),
             WINDOW_C if pour.test_c is None else pour.test_c,
@@ -44,8 +65,14 @@ def lessons(tables: Tables) -> Lessons:
             float(pour.measured_sigma or 0),
             pour.batch.overrun,
         )
-        for pour in pours
+        for pour in rows
     ]
+
+
+def lessons(tables: Tables) -> Lessons:
+    """What every tested pour teaches, newest first."""
+    pours = list(for_list(_tested()))
+    readings = _readings(pours, tables)
     known = Calibration(readings)
     rows = []
     for pour, reading, fits in zip(pours, readings, ~known.unfit, strict=True):

@@ -11,16 +11,18 @@ from django.utils import timezone
 from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot, with_added
 from balmcore.tables import Ingredient, Tables
+from balmcore.trials.calibration import Calibrated
 from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
 from batches.points import pour_address, unfit_among, unfit_batches
 from batches.services import mark_poured
 from bench.points import Filled, record_pours
 from formulas.models import Version
-from formulas.points import PourOfVersion, judged_pours, pours_of_versions
+from formulas.points import PourOfVersion, by_own_tests, judged_pours, pours_of_versions
 from pantry.models import Lot
 from pantry.points import Use, pages_of_lot
 from pours.forms import COOLED_IN
+from pours.lessons import calibration
 from pours.models import Pour
 from pours.queries import card, for_list
 from pours.services import Test, record_pour
@@ -57,6 +59,13 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
         picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")
         found.append((composition, picture))
     return found
+
+
+@by_own_tests.register
+def corrected(composition: Composition, temp_c: float, overrun: float, tables: Tables) -> Calibrated | None:
+    """A firmness by what all tests teach; None while there are none."""
+    known = calibration(tables)
+    return known.predict(composition, temp_c, overrun) if known.readings else None
 
 
 @pours_of_versions.register

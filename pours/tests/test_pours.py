@@ -147,6 +147,12 @@ class LearnedTests(NetLoftTestCase):
         self.assertLess(found.after, found.before)
         self.assertContains(page, f"<strong>{found.before:.1f}</strong> points")
         self.assertContains(page, "than the table, from")
+        neap = Formula.objects.get(name="Neap Tide")
+        studio = self.client.get(f"/formulas/{neap.pk}/")
+        own = studio.context["own_tests"]
+        self.assertContains(studio, f"by your own tests {own.firmness:.0f},")
+        self.assertNotAlmostEqual(own.firmness, own.plain, places=1)
+        self.assertLess(own.sigma, 9)
         Pour.objects.update(measured=None)
         self.assertContains(self.client.get("/pours/learned"), "No pour was tested yet")
 
