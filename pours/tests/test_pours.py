@@ -150,7 +150,7 @@ class LearnedTests(NetLoftTestCase):
         neap = Formula.objects.get(name="Neap Tide")
         studio = self.client.get(f"/formulas/{neap.pk}/")
         own = studio.context["own_tests"]
-        self.assertContains(studio, f"by your own tests {own.firmness:.0f},")
+        self.assertContains(studio, f"by your tests {own.firmness:.0f}&nbsp;±")
         self.assertNotAlmostEqual(own.firmness, own.plain, places=1)
         self.assertLess(own.sigma, 9)
         Pour.objects.update(measured=None)
