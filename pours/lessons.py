@@ -42,7 +42,8 @@ def _tested() -> QuerySet[Pour]:
 
 def calibration(tables: Tables) -> Calibration:
     """What all tests teach; worked out anew only when a pour was tested or changed since. One query."""
-    stamp = tuple(_tested().aggregate(Count("pk"), Max("pk"), Sum("revision")).values())
+    told = (Count("pk"), Max("pk"), Sum("revision"), Sum("measured"), Sum("predicted"))
+    stamp = tuple(_tested().aggregate(*told).values())
     if _kept.get("of") != (stamp, id(tables)):
         _kept.update({"of": (stamp, id(tables)), "tables": tables, "known": Calibration(_readings(_tested(), tables))})
     known = _kept["known"]
