@@ -1,6 +1,11 @@
 """What many tests begin with: a formula, a batch of it, weights written down."""
 
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
 from django.db import transaction
+from django.test import override_settings
 
 from balmcore.composition import Composition
 from balmcore.tables import Tables, shipped
@@ -23,3 +28,13 @@ def weigh_to_target(batch: Batch) -> Batch:
     """Every line weighed just as it was planned."""
     found = Batch.objects.for_page().get(pk=batch.pk)
     return record_weights(found, {line.slot: line.target_g for line in found.lines.all()}, found.revision)
+
+
+def own_folder(test: TestCase) -> Path:
+    """A data folder of this test's own, as tests run side by side."""
+    folder = tempfile.TemporaryDirectory()
+    test.addCleanup(folder.cleanup)
+    changed = override_settings(DATA_DIR=Path(folder.name))
+    changed.enable()
+    test.addCleanup(changed.disable)
+    return Path(folder.name)

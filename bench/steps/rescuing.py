@@ -64,6 +64,11 @@ class Rescuing:
     offers: tuple[Offer, ...]
     advice: str = ""
 
+    @property
+    def told(self) -> str:
+        """What was said of the drop, in words."""
+        return dict(WORDS).get(self.trouble, "")
+
 
 def read(data: Fields, bench: Bench) -> Rescuing:
     """What the maker says of the drop, and the offers for what is in the pot now."""

@@ -1,0 +1,252 @@
+"""One step at a time: what instruments put into the page, what puts a drop right, what is taken back, what is written."""
+
+import threading
+from decimal import Decimal as D
+from unittest import mock
+
+from django.http import HttpResponse
+
+from balmcore.tables import shipped
+from batches.models import Batch
+from bench.models import Event
+from bench.rehearsal import stand_in as rehearsing
+from bench.state import open_bench
+from bench.tests.test_bench import BenchTestCase
+from instruments.readings import Reading, now
+from instruments.stand_in import Server
+from pantry.services import Purchase, receive
+from tests.makings import begin, own_folder
+from tests.pages import form_data
+from workshop.services import preferences
+
+
+class LiveTests(BenchTestCase):
+    def live(self, **readings: Reading) -> dict[str, dict[str, object]]:
+        """The poll's answer at the step shown, while instruments say this."""
+        query = {"stamp": self.page.context["bench"].stamp, "step": self.step}
+        with mock.patch("instruments.services.readings", return_value=readings):
+            return self.client.get(f"{self.path}live", query).json()
+
+    def test_the_scale_fills_the_bar_in_the_maker_s_unit(self) -> None:
+        """Half way, there and steady, there and moving, over; 17.5 g are 0.6173 oz."""
+        self.do("done")
+        at = now()
+        for grams, steady, filled, words, there in (
+            (8.75, True, 0.5, "8.8 g to go", False),
+            (17.5, True, 1.0, "there", True),
+            (17.5, False, 1.0, "there", False),
+            (18.5, True, 1.057, "1.0 g over", False),
+        ):
+            with self.subTest(grams=grams, steady=steady):
+                said = self.live(scale=Reading(grams, "", at, is_steady=steady))["scale"]
+                self.assertEqual((said["filled"], said["words"], said["there"]), (filled, words, there))
+        prefs = preferences()
+        prefs.mass_unit = "oz"
+        prefs.save()
+        self.page = self.client.get(self.path)
+        said = self.live(scale=Reading(8.75, "", at))["scale"]
+        self.assertEqual((said["number"], said["words"]), ("0.3086", "0.3086 oz to go"))
+        self.assertContains(self.page, "0.6173 oz")
+
+    def test_what_an_instrument_cannot_say_stands_in_its_place(self) -> None:
+        """Silent, overloaded, below nothing, and none at all: words, and no number to accept."""
+        self.do("done")
+        at = now()
+        self.assertEqual(set(self.live()), {"stamp"})
+        silent = self.live(scale=Reading(5.0, "", at - 60))["scale"]
+        self.assertIn("It has not spoken for 60 seconds", silent["problem"])
+        self.assertNotIn("grams", silent)
+        over = self.live(scale=Reading(None, "E over", at, "Too much: take something off."))["scale"]
+        self.assertEqual(over["problem"], "Too much: take something off.")
+        self.assertEqual(self.live(scale=Reading(-3.0, "", at))["scale"]["words"], "Less than nothing: tare it.")
+
+    def test_the_thermometer_is_drawn_over_the_course(self) -> None:
+        """On the bath: how long, and a trail inside the strip; stuck for minutes it is doubted; elsewhere silent."""
+        self.weigh_all()
+        at = now()
+        first = Reading(20.0, "T", at, seen=((at - 1, 20.0), (at, 20.0)))
+        said = self.live(thermometer=first)["thermometer"]
+        self.assertRegex(str(said["sentence"]), r"^72 °C in about \d+ minutes\.$")
+        self.assertEqual(said["number"], "20.0 °C")
+        stuck = Reading(41.0, "T", at, seen=tuple((at - 400 + n, 41.0) for n in range(0, 400, 4)))
+        self.assertIn("the very same for minutes", self.live(thermometer=stuck)["thermometer"]["problem"])
+        Event.objects.update(at=self.page.context["bench"].begun_at.replace(microsecond=0))
+        strip = self.page.context["strip"]
+        self.assertEqual(strip.path([(0.0, 0.0)]), f"M44.0,{strip.height - 26:.1f}")
+        self.assertEqual(
+            strip.path([(-5.0, 300.0), (1e6, -300.0)])[-11:], f"{strip.right:.1f},{strip.bottom:.1f}"[-11:]
+        )
+
+    def test_an_old_page_is_told_the_new_stamp_and_nothing_else(self) -> None:
+        """Another device weighed meanwhile: no reading is judged by a step that is over."""
+        self.do("done")
+        old = {"stamp": self.page.context["bench"].stamp, "step": self.step}
+        self.do("weigh", grams="17.1 g")
+        with mock.patch("instruments.services.readings", return_value={"scale": Reading(3.0, "", now())}):
+            self.assertEqual(
+                self.client.get(f"{self.path}live", old).json(), {"stamp": self.page.context["bench"].stamp}
+            )
+
+
+class RescuingTests(BenchTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.weigh_all()
+        self.do("done")
+        self.do("done")
+
+    def ask(self, **asked: str) -> HttpResponse:
+        return self.client.get(f"{self.path}rescue", {"step": "test", **asked})
+
+    def test_a_press_test_of_the_drop_decides(self) -> None:
+        """150 g under a rod of 6 mm are 49: to 60 it takes more wax than to 55, and the pot grows by as much."""
+        grams = []
+        for want in ("55", "60"):
+            offer = self.ask(trouble="soft", press_g="150 g", rod_mm="6", want=want).context["rescuing"].offers[0]
+            self.assertAlmostEqual(offer.firmness, float(want), delta=0.4)
+            self.assertEqual(offer.over_g, offer.grams)
+            grams.append(offer.grams)
+        self.assertGreater(grams[1], grams[0])
+        self.assertAlmostEqual(
+            self.ask(trouble="soft", press_g="150 g", rod_mm="6").context["rescuing"].felt, 48.4, places=1
+        )
+
+    def test_more_said_than_can_be_used_is_refused_in_words(self) -> None:
+        for asked, said in (
+            ({"press_g": "0.2 g", "rod_mm": "6"}, "is under 5 steps of the scale"),
+            ({"press_g": "150", "rod_mm": "7"}, "The rod should be 3, 6 or 10 mm"),
+            ({"want": "300"}, "Ask for a firmness between 5 and 110."),
+            ({"want": "soft"}, "“soft” is not a number"),
+        ):
+            with self.subTest(said):
+                self.assertContains(self.ask(trouble="soft", **asked), said)
+        faint = self.ask(trouble="faint")
+        self.assertContains(faint, "There is no scent in the pot to make stronger.")
+
+    def test_what_the_stock_lacks_of_it_is_said(self) -> None:
+        receive(Purchase("beeswax_yellow", D(1)))
+        page = self.ask(trouble="soft", thumb="gel", want="55")
+        offer = page.context["rescuing"].offers[0]
+        self.assertEqual(offer.short_g, offer.grams - 1)
+        self.assertContains(page, f"{offer.short_g:.1f} g short in stock")
+
+
+class ScentTests(BenchTestCase):
+    def setUp(self) -> None:
+        begin("Foxglove", "pot_salve")
+        super().setUp()
+
+    def plan(self, page: HttpResponse) -> dict[str, list[str]]:
+        page = self.client.post("/batches/plan", form_data(page, "plan", add_finish="1"))
+        kept = {"count": ["3", "3"], "container": ["tin_screw_30"] * 2, "add_item": "lavender", "add_amount": "1 drop"}
+        return form_data(page, "plan", save="1", **kept)
+
+    def test_a_drop_in_each_is_counted_and_taken_back(self) -> None:
+        """Three drops leave the lot when they are dripped in; undone they are back, and the base taken too."""
+        lot = receive(Purchase("lavender", D(10)))
+        self.weigh_all()
+        while not self.step.startswith("count:"):
+            view = self.page.context["view"]
+            if view.step.task == "fill":
+                pk = self.page.context["rows"][0].container.pk
+                self.do("fill", **{f"count-{pk}": "3"})
+            else:
+                self.do(view.step.task if view.step.task == "take" else "done", grams=f"{view.left_g} g")
+        item = shipped().ingredient("lavender")
+        drop = D(str(item.density_g_ml / item.drops_per_ml))
+        self.assertContains(self.page, "1 drop of lavender into each of 3")
+        self.do("count")
+        lot.refresh_from_db()
+        self.assertAlmostEqual(lot.left, 10 - 3 * drop, places=5)
+        self.do("undo")
+        lot.refresh_from_db()
+        self.assertEqual(lot.left, 10)
+        taken = Batch.objects.get().finishes.last()
+        self.assertIsNotNone(taken.taken_g)
+        self.do("undo")
+        self.assertIsNone(Batch.objects.get().finishes.last().taken_g)
+        undone = [event.step for event in Event.objects.filter(is_undone=True)]
+        self.assertEqual(undone, ["take:1", f"count:lavender.{taken.pk}"])
+
+
+class FillingTests(BenchTestCase):
+    def test_pieces_are_counted_and_odd_ones_refused(self) -> None:
+        """More weights than pieces, no piece at all, a weight that is none; fewer pieces change what was planned."""
+        self.weigh_all()
+        for _ in ("melt", "clear", "test", "cool", "add"):
+            self.do("done")
+        pk = self.page.context["rows"][0].container.pk
+        for fields, said in (
+            ({f"count-{pk}": "1", f"weights-{pk}": "25 25"}, "Screw tin 30 mL: 2 weights for 1 pieces."),
+            ({f"count-{pk}": "0"}, "Nothing was filled"),
+            ({f"count-{pk}": "2", f"weights-{pk}": "heavy"}, "“heavy” is not an amount"),
+            ({f"count-{pk}": "2", "stayed": "1 cup"}, "a weight is needed here"),
+        ):
+            with self.subTest(said):
+                self.do("fill", 400, **fields)
+                self.assertContains(self.page, said, status_code=400)
+        self.do("fill", **{f"count-{pk}": "3", f"weights-{pk}": "25,0; 24.9"})
+        self.do("log")
+        self.assertEqual([row.count for row in Batch.objects.get().containers.all()], [3])
+        kept = Batch.objects.get().pours.get()
+        self.assertEqual([piece.mass_g for piece in kept.pieces.all()], [D("25.0"), D("24.9")])
+
+    def test_the_record_tells_what_was_skipped_and_what_was_taken_back(self) -> None:
+        """Passed over with a why, out of order, undone: each with its words at the pour."""
+        self.weigh_all()
+        self.do("skip", why="The thermometer broke")
+        self.do("done")
+        self.do("undo")
+        self.page = self.client.get(f"{self.path}?step=pour")
+        pk = self.page.context["rows"][0].container.pk
+        self.do("fill", **{f"count-{pk}": "4"})
+        self.do("log")
+        made = self.client.get(f"/pours/{Batch.objects.get().pours.get().pk}/").context["made"]
+        told = {entry.title: (entry.what, entry.beside) for entry in made}
+        self.assertEqual(told["Melt"], ("passed over", "The thermometer broke"))
+        self.assertEqual(told["Clear test"], ("done", "taken back"))
+        self.assertEqual(told["Pour"][0], "4 filled")
+        self.assertIn("before clear test, test a drop and", told["Pour"][1])
+
+
+class StandInTests(BenchTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.server = Server(own_folder(self))
+        self.ended = threading.Event()
+        turning = threading.Thread(target=self.turn)
+        turning.start()
+        self.addCleanup(self.server.close)
+        self.addCleanup(turning.join)
+        self.addCleanup(self.ended.set)
+
+    def turn(self) -> None:
+        while not self.ended.is_set():
+            self.server.turn(0.01)
+
+    def test_a_rehearsal_drives_the_pan_and_the_pot(self) -> None:
+        """A hand pours half of what is wanted; the pan is tared at the next step; the pot goes onto the bath."""
+        self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "60"})
+        self.assertEqual(self.server.stand_in.speed, 60)
+        self.path = f"/bench/rehearsal/{self.batch.pk}/"
+        self.page = self.client.get(self.path)
+        self.do("done")
+        self.client.post(f"{self.path}act", {"step": self.step, "hand": "half"})
+        self.assertAlmostEqual(self.server.stand_in.scale.load_g, 8.75)
+        self.do("weigh", grams="17.1")
+        self.assertAlmostEqual(self.server.stand_in.scale.tare_g, self.server.stand_in.scale.felt_g, delta=8.8)
+        self.weigh_all()
+        pot = self.server.stand_in.pot
+        self.assertEqual((pot.place, round(pot.body.mass_g)), ("bath", 103))
+        self.do("done")
+        self.do("done")
+        self.do("done")
+        self.assertEqual(self.server.stand_in.pot.place, "counter")
+        self.assertEqual(self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "7"}).status_code, 400)
+
+    def test_without_a_stand_in_it_says_so_and_goes_on(self) -> None:
+        with mock.patch("instruments.stand_in.order", return_value=False):
+            page = self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "20"}, follow=True)
+            self.assertContains(page, "No stand-in scale runs: type the numbers")
+            bench = open_bench(self.batch.pk, True, shipped(), preferences())
+            self.assertFalse(rehearsing.act(bench, "all"))
