@@ -197,13 +197,21 @@ def _lines(sentence: _Sentence, kitchen: str, first: int, answers: Answers, tabl
 
 def _spans(sentence: _Sentence, found: Sequence[Clause]) -> list[tuple[int, int]]:
     """From where to where of the text each clause speaks, with the words that were set aside."""
-    starts = [clause.tokens[0].start if clause.tokens else 0 for clause in found]
+    starts = [_with_extra(sentence, clause.tokens[0].start) if clause.tokens else 0 for clause in found]
     if len(set(starts)) < len(starts):
         return [(0, len(sentence.text))] * len(found)
     return [
         (0 if number == 0 else start, starts[number + 1] if number + 1 < len(starts) else len(sentence.text))
         for number, start in enumerate(starts)
     ]
+
+
+def _with_extra(sentence: _Sentence, start: int) -> int:
+    """Where a clause begins with the "optional" that leads it: ``…, optional 5 g lanolin``."""
+    earlier = [token for token in sentence.tokens if token.start < start]
+    if len(earlier) > 1 and earlier[-1].kind == "EXTRA" and earlier[-2].kind in ("_COMMA", "_AND", "_PLUS"):
+        return earlier[-1].start
+    return start
 
 
 def _before(sentence: _Sentence, start: int) -> str:

@@ -49,6 +49,10 @@ class NumberTests(CoreTestCase):
         top = read("beeswax 20 %\nolive oil 80 %\nplus 6 % kaolin")
         self.assertAlmostEqual(top.lines[2].percent, 600 / 106, places=6)
         self.assertIn("Kaolin clay 6 % comes on top of the hundred.", top.doubts)
+        led = read("20 % beeswax, 80 % olive oil, optional 6 % kaolin")
+        self.assertEqual([round(line.percent, 2) for line in led.lines], [18.87, 75.47, 5.66])
+        oil, lanolin = read("100 g olive oil, optional 5 g lanolin").lines
+        self.assertEqual((oil.doubts, lanolin.doubts), ((), ("It is said to be optional or extra: it is counted.",)))
         whole = read("beeswax 20 %\nolive oil 74 %\nplus 6 % kaolin")
         self.assertAlmostEqual(whole.lines[2].percent, 6, places=6)
         mixed = read("1 part beeswax\n40 g olive oil")
