@@ -4,6 +4,7 @@ Nothing is overwritten. What is taken back stays in the record as taken back, so
 again where it was, and a record says what was skipped or done out of order.
 """
 
+from datetime import datetime
 from typing import Any
 
 from django.db import models
@@ -34,6 +35,12 @@ class Session(models.Model):
 
     def __str__(self) -> str:
         return f"{'Rehearsal' if self.is_rehearsal else 'Making'} of {self.batch}"
+
+
+def stamp(begun: datetime, revision: int, weights: int) -> str:
+    """What moves when anything of a bench does: a page that holds another one is old. A rehearsal begun anew
+    has its own."""
+    return f"{begun.timestamp():.6f}.{revision}.{weights}"
 
 
 class Event(models.Model):

@@ -20,7 +20,7 @@ from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
 from batches.batch_plan import BatchPlan, portions_of
 from batches.models import Batch, BatchFinish
-from bench.models import Event, Session
+from bench.models import Event, Session, stamp
 from bench.rehearsal.overlay import rehearse
 from workshop.models import Preferences
 
@@ -79,7 +79,7 @@ class Bench:
     @property
     def stamp(self) -> str:
         """What moves when anything of it does: a page that holds another one is old."""
-        return f"{self.session.revision}.{self.batch.revision}"
+        return stamp(self.session.begun, self.session.revision, self.batch.revision)
 
     @property
     def standing(self) -> list[Event]:

@@ -17,7 +17,7 @@ from balmcore.making.bench.live import sets_in, warming, weighing
 from balmcore.making.bench.steps import Task
 from balmcore.units import Display
 from balmcore.wording import minutes_text
-from bench.models import Session
+from bench.models import Session, stamp
 from bench.state import Bench, open_bench
 from instruments.readings import Reading, now
 from workshop.pictures.graph import Graph, graph
@@ -106,8 +106,8 @@ def keep(bench: Bench) -> Shown:
 
 def stamp_of(batch: int, is_rehearsal: bool) -> str:
     """How far a bench is by now: one row. Empty when it is gone."""
-    row = Session.objects.filter(batch=batch, is_rehearsal=is_rehearsal).values_list("revision", "batch__revision")
-    return next((f"{revision}.{weights}" for revision, weights in row), "")
+    row = Session.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
+    return next((stamp(*told) for told in row.values_list("begun", "revision", "batch__revision")), "")
 
 
 def poll(request: Request, batch: int, is_rehearsal: bool, stamp: str, step: str) -> Shown:

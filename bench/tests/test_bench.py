@@ -312,3 +312,8 @@ class RehearsalTests(BenchTestCase):
         self.client.post(f"/bench/rehearsal/{self.batch.pk}/end")
         self.assertFalse(Event.objects.exists())
         self.assertEqual(self.client.get(self.path).status_code, 404)
+        stamps = set()
+        for _ in range(2):  # begun anew it is another one, for the pages that poll as well
+            self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "20"})
+            stamps.add(self.client.get(self.path).context["bench"].stamp)
+        self.assertEqual(len(stamps), 2)
