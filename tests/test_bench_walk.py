@@ -127,7 +127,7 @@ class BenchWalkTests(SimpleTestCase):
         expect(page.locator(".at-over")).to_contain_text("more than planned")
         page.get_by_role("button", name="Grow the rest with it").click()
         expect(page.locator(".at-title")).to_have_text("Candelilla wax")
-        expect(phone.locator(".at-title")).to_have_text("Candelilla wax", timeout=2000)
+        expect(phone.locator(".at-title")).to_have_text("Candelilla wax")
         for _ in range(3):
             self.pour(page)
 
