@@ -122,6 +122,13 @@ def count(text: str, most: int, where: str = "") -> int:
     return int(value)
 
 
+def drops(text: str, most: int, where: str = "") -> int | None:
+    """How many drops are typed (``12 drops``), None for an amount of another sort."""
+    plain = text.strip().lower()
+    word = next((word for word in ("drops", "drop") if plain.endswith(word)), "")
+    return count(plain.removesuffix(word), most, where) if word else None
+
+
 def _measure(text: str, unit: str, kitchen: str, where: str) -> "tuple[Decimal, pint.Unit]":
     """Number and Pint unit of a text; ``unit`` when none is written."""
     plain = _plain(text)

@@ -90,7 +90,7 @@ def portions_of(batch: Batch, tables: Tables) -> tuple[Portion, ...]:
             Addition(tables.ingredient(line.ingredient_key), line.mass_g / total, line.drops, line.mass_g)
             for line in lines
         )
-        count = sum(held.count for held in batch.containers.all() if held.finish_id == row.pk)
+        count = sum(held.count for held in batch.containers_of(row))
         finish = Finish(row.name, total, add, count)
         found.append(Portion(finish, batch.to_composition(tables, row), row.mass_g, grams))
     return tuple(found)

@@ -188,11 +188,16 @@ def needs(scaled: Scaled) -> tuple[dict[str, int], dict[str, Decimal]]:
     counts: dict[str, int] = {}
     for piece in scaled.pieces:
         counts[piece.key] = counts.get(piece.key, 0) + piece.count
-    grams = dict(scaled.lines)
-    for portion in scaled.portions:
-        for key, added in portion.add.items():
-            grams[key] = grams.get(key, Decimal(0)) + added
-    return counts, grams
+    return counts, added_up(scaled.lines, *(portion.add for portion in scaled.portions))
+
+
+def added_up(*parts: Mapping[str, Decimal]) -> dict[str, Decimal]:
+    """Grams by key, those of all parts together."""
+    grams: dict[str, Decimal] = {}
+    for part in parts:
+        for key, mass in part.items():
+            grams[key] = grams.get(key, Decimal(0)) + mass
+    return grams
 
 
 @dataclass(frozen=True)
@@ -232,9 +237,8 @@ def summaries(
     taken = sum((portion.base_g for portion in scaled.portions), Decimal(0))
     for portion, finish in zip(scaled.portions, plan.finishes, strict=True):
         own = tuple(next(pieces) for _ in finish.fillings)
-        grams = {key: mass * portion.base_g / taken for key, mass in scaled.lines.items()}
-        for key, added in portion.add.items():
-            grams[key] = grams.get(key, Decimal(0)) + added
+        base = {key: mass * portion.base_g / taken for key, mass in scaled.lines.items()}
+        grams = added_up(base, portion.add)
         names = {piece.key: plan.vessels[piece.key].name for piece in own}
         cost = cost_of(grams, own, names, lots, tables, prefs)
         found.append(

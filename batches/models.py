@@ -132,6 +132,15 @@ class Batch(models.Model):
         """The kind it is made as."""
         return self.version.formula.to_kind(tables)
 
+    def line_of(self, slot: str) -> "BatchLine | None":
+        """The line in that slot, None where there is none."""
+        return next((line for line in self.lines.all() if line.slot == slot), None)
+
+    def containers_of(self, finish: "BatchFinish | None") -> "list[BatchContainer]":
+        """What one finish is filled into; of a batch without finishes, everything."""
+        number = finish.pk if finish else None
+        return [row for row in self.containers.all() if row.finish_id == number]
+
     @property
     def base_lines(self) -> "list[BatchLine]":
         """What goes into the pot; what is added to one finish alone stands at that finish."""

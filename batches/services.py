@@ -190,7 +190,7 @@ def record_weights(
 @transaction.atomic
 def attach_lot(batch: Batch, slot: str, lot_pk: int | None, received_after: bool) -> str:
     """Say afterwards from which lot a line came; returns what was done. Raises :class:`Problem`."""
-    line = next((line for line in batch.lines.all() if line.slot == slot), None)
+    line = batch.line_of(slot)
     if line is None:
         raise Problem("Choose the line that it is about.")
     lot, grams = stock_draws.attach(line, lot_pk, received_after)

@@ -5,6 +5,7 @@ again where it was, and a record says what was skipped or done out of order.
 """
 
 from datetime import datetime
+from decimal import Decimal
 from typing import Any
 
 from django.db import models
@@ -78,3 +79,22 @@ class Event(models.Model):
 
     def __str__(self) -> str:
         return f"{self.get_kind_display()}: {self.step}"
+
+    @property
+    def was_g(self) -> Decimal | None:
+        """What was weighed or taken before it, None for nothing."""
+        return _mass(self.data.get("was"))
+
+    @property
+    def pieces(self) -> list[tuple[str, Decimal | None]]:
+        """What was filled: a name and its grams for every piece, None for one that was not weighed."""
+        return [(name, _mass(grams)) for name, grams in self.data.get("pieces", ())]
+
+    @property
+    def stayed_g(self) -> Decimal | None:
+        """What stayed in the jug, None where it was not said."""
+        return _mass(self.data.get("stayed"))
+
+
+def _mass(text: str | None) -> Decimal | None:
+    return None if text is None else Decimal(text)

@@ -67,7 +67,7 @@ class Doing:
 
 
 def _line(batch: Batch, slot: str) -> BatchLine:
-    found = next((line for line in batch.lines.all() if line.slot == slot), None)
+    found = batch.line_of(slot)
     if found is None:
         raise Problem("That line is no longer in this batch.")
     return found
@@ -94,9 +94,7 @@ def weigh(doing: Doing, step: str, grams: Decimal) -> Event:
         )
     line = _line(doing.batch, view.step.slot)
     before = line.actual_g
-    event = doing.write(
-        Event.Kind.WEIGHED, step, slot=line.slot, grams=grams, data={"was": None if before is None else str(before)}
-    )
+    event = doing.write(Event.Kind.WEIGHED, step, slot=line.slot, grams=grams, data={"was": _text(before)})
     _set_weight(doing, line.slot, (before or Decimal(0)) + grams)
     return event
 
@@ -145,7 +143,7 @@ def add(doing: Doing, item: Ingredient, grams: Decimal, why: str) -> Event:
     if grams <= 0:
         raise Problem("Nothing was added: give its grams.")
     batch = doing.batch
-    line = next((line for line in batch.lines.all() if line.slot == item.key), None)
+    line = batch.line_of(item.key)
     was = line.actual_g if line else None
     event = doing.write(
         Event.Kind.ADDED,
@@ -299,26 +297,25 @@ def undo(doing: Doing) -> Event:
     doing.move_on()
     last.is_undone = True
     last.save(update_fields=("is_undone",))
-    was = last.data.get("was")
     if last.kind == Event.Kind.WEIGHED:
-        _set_weight(doing, last.slot, None if was is None else Decimal(was))
+        _set_weight(doing, last.slot, last.was_g)
     elif last.kind == Event.Kind.ADDED:
-        _take_out(doing, last, None if was is None else Decimal(was))
+        _take_out(doing, last)
     elif last.kind == Event.Kind.TAKEN:
         finish = next(row for row in doing.batch.finishes.all() if str(row.pk) == last.data["finish"])
-        _set_taken(doing, finish, None if was is None else Decimal(was))
+        _set_taken(doing, finish, last.was_g)
     elif last.kind == Event.Kind.RESCALED:
-        _set_targets(doing, {key: Decimal(value) for key, value in was.items()})
+        _set_targets(doing, {key: Decimal(value) for key, value in last.data["was"].items()})
     elif last.kind == Event.Kind.MEASURED:
-        _set_overrun(doing, was)
+        _set_overrun(doing, last.data["was"])
     return last
 
 
-def _take_out(doing: Doing, event: Event, was: Decimal | None) -> None:
+def _take_out(doing: Doing, event: Event) -> None:
     if doing.bench.session.is_rehearsal:
         return
     line = _line(doing.batch, event.slot)
-    record_weights(doing.batch, {event.slot: was}, doing.batch.revision)
+    record_weights(doing.batch, {event.slot: event.was_g}, doing.batch.revision)
     if event.data["is_new"]:
         line.delete()
 
@@ -339,13 +336,11 @@ def log(doing: Doing) -> str:
         event = view.event
         if event is None or event.kind != Event.Kind.FILLED:
             continue
-        pieces = [(name, None if grams is None else Decimal(grams)) for name, grams in event.data["pieces"]]
-        stayed = event.data["stayed"]
         filled.append(
             Filled(
                 bench.finish_of(view.step.finish),
-                pieces,
-                None if stayed is None else Decimal(stayed),
+                event.pieces,
+                event.stayed_g,
                 bool(event.data["keep"]),
                 "\n".join(part for part in (event.text, notes) if part),
             )

@@ -221,7 +221,7 @@ def _view(step: BenchStep, batch: Batch, events: Sequence[Event]) -> StepView:
             closed = event
         elif event.kind == Event.Kind.RESCALED and step.slot in event.data["reopened"]:
             closed = None
-    line = next((line for line in batch.lines.all() if line.slot == step.slot), None) if step.slot else None
+    line = batch.line_of(step.slot)
     weighed = line.actual_g if line else None
     left = None if step.target_g is None else max(step.target_g - (weighed or Decimal(0)), Decimal(0))
     if step.task is Task.WEIGH and closed is None and weighed is not None and not _was_reopened(step, events):

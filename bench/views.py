@@ -28,9 +28,10 @@ GONE = "This batch is no longer there: it was called off on another page."
 
 
 def _address(bench: Bench, name: str = "") -> str:
-    kind = "rehearsal" if bench.session.is_rehearsal else "bench"
-    return reverse(f"bench:{kind if not name else f'rehearsal_{name}' if kind == 'rehearsal' else name}", args=[
-        bench.batch.pk])  # fmt: skip
+    """Where the bench is, or what is done at it; a rehearsal has addresses of its own."""
+    if bench.session.is_rehearsal:
+        name = f"rehearsal_{name}" if name else "rehearsal"
+    return reverse(f"bench:{name or 'bench'}", args=[bench.batch.pk])
 
 
 def _page(

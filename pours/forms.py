@@ -72,7 +72,7 @@ class PourForm(forms.ModelForm):
         self.fields["press_g"] = mass_field(prefs, label="Peak reading", required=False, initial=pour.press_g)
         self.fields["press_g"].help_text = "Press the flat rod straight down 3 mm; the highest reading counts."
         stored = list(pour.pieces.all()) if pour.pk else []
-        rows = [row for row in batch.containers.all() if row.finish_id == (finish.pk if finish else None)]
+        rows = batch.containers_of(finish)
         self.piece_names = [row.name for row in rows for _ in range(row.count)][:MOST_PIECE_FIELDS]
         used: dict[str, list[Decimal]] = {}
         for piece in stored:

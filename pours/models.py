@@ -77,7 +77,7 @@ class Pour(models.Model):
     @property
     def containers(self) -> list[BatchContainer]:
         """What it was filled into."""
-        return [row for row in self.batch.containers.all() if row.finish_id == self.finish_id]
+        return self.batch.containers_of(self.finish)
 
     def to_composition(self, tables: Tables) -> Composition:
         """What is in its pieces."""

@@ -103,10 +103,9 @@ def from_bench(batch: Batch, filled: Sequence[Filled], tables: Tables) -> str:
     first = None
     for one in filled:
         counts = Counter(name for name, _ in one.pieces)
-        for row in batch.containers.all():
-            if row.finish_id == (one.finish.pk if one.finish else None):
-                row.count = counts.get(row.name, 0)
-                row.save(update_fields=("count",)) if row.count else row.delete()
+        for row in batch.containers_of(one.finish):
+            row.count = counts.get(row.name, 0)
+            row.save(update_fields=("count",)) if row.count else row.delete()
         whole = Batch.objects.for_page().get(pk=batch.pk)
         fields = {
             "poured_on": timezone.localdate(),

@@ -12,7 +12,7 @@ from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables, shipped
 from balmcore.trials.press import Measured, press, thumb
-from batches.models import Batch, BatchContainer, BatchFinish
+from batches.models import Batch, BatchFinish
 from batches.services import mark_poured
 from formulas.models import Version
 from formulas.services import advance_stage
@@ -47,14 +47,9 @@ def measure(test: Test, batch: Batch, finish: BatchFinish | None = None) -> Meas
     return None
 
 
-def _filled(batch: Batch, finish: BatchFinish | None) -> list[BatchContainer]:
-    """The containers of a batch, or of one finish of it."""
-    return [row for row in batch.containers.all() if row.finish_id == (finish.pk if finish else None)]
-
-
 def _widest_mm(batch: Batch, finish: BatchFinish | None) -> float | None:
     """Width of the widest piece, in which one would test; None when any is not known."""
-    known, rows = shipped().containers, _filled(batch, finish)
+    known, rows = shipped().containers, batch.containers_of(finish)
     widths = [known[row.container_key].diameter_mm for row in rows if row.container_key in known]
     return max(widths) if widths and len(widths) == len(rows) else None
 
@@ -121,7 +116,7 @@ def record_pour(
     pour.pieces.all().delete()
     PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in pieces)
     if is_new:
-        for row in _filled(batch, finish):
+        for row in batch.containers_of(finish):
             used = draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
             pour.container_lots.add(*(entry.lot_id for entry in used.entries))
     if keep_rest and pour.rest_g and pour.rest_lot is None:

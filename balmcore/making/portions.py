@@ -145,9 +145,7 @@ def _check(finishes: Sequence[Finish], resolution_g: Decimal, loss_g: Decimal) -
         if any(not addition.share.is_finite() or addition.share < 0 for addition in finish.add):
             raise Problem(f"What is added to “{finish.name}” cannot be less than nothing.", f"{where}.add")
         if finish.added >= 1:
-            raise Problem(
-                f"What is added to “{finish.name}” takes the whole of it: no base is left.", f"{where}.add"
-            )  # fmt: skip
+            raise Problem(f"What is added to “{finish.name}” takes the whole of it: no base is left.", f"{where}.add")
 
 
 def _rounded(grams: Decimal, step: Decimal) -> Decimal:

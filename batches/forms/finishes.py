@@ -93,9 +93,8 @@ def planned(
                 additions.append(replace(addition, problem=problem.sentence))
         name = row.name.strip()
         said = "" if name else "Give it a name you will know it by."
-        if len({each.name.strip().lower() for each in rows}) < len(rows) and not said:
-            twins = [each for each in rows if each.name.strip().lower() == name.lower()]
-            said = f"Two finishes are called “{name}”: give one another name." if len(twins) > 1 else ""
+        if name and sum(each.name.strip().lower() == name.lower() for each in rows) > 1:
+            said = f"Two finishes are called “{name}”: give one another name."
         if len({one.ingredient for one in wanted}) < len(wanted):
             said = "The same thing is added twice: put both into one row."
         read_rows.append(replace(row, additions=tuple(additions), problem=said))
@@ -117,10 +116,8 @@ def _wanted(row: AdditionRow, tables: Tables, prefs: Preferences) -> Wanted:
     text = row.amount.strip().lower()
     if text in TINTS:
         return Wanted(item, tint_share(item, text), Wanted.How.PERCENT)
-    for word in ("drops", "drop"):
-        if text.endswith(word):
-            number = units.count(text.removesuffix(word), MOST_DROPS)
-            return Wanted(item, Decimal(number), Wanted.How.DROPS)
+    if (number := units.drops(text, MOST_DROPS)) is not None:
+        return Wanted(item, Decimal(number), Wanted.How.DROPS)
     if text and text[-1].isalpha():
         grams = units.mass_g(text, prefs.mass_unit, prefs.kitchen, item.density_g_ml, item.bulk_density_g_ml)
         return Wanted(item, _above(grams), Wanted.How.GRAMS)

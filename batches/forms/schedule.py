@@ -1,7 +1,6 @@
 """A stored batch on the clock: its method, its strip, and giving it another time."""
 
 from dataclasses import dataclass, replace
-from decimal import Decimal
 
 from django.db import transaction
 
@@ -65,9 +64,7 @@ def stored(
     start = batch.starts_at
     now = ScheduleInputs(Batch.When.START if start else "", datetime_field(start) if start else "", batch.cooling)
     setup, shown, why_not = clock_of(batch, tables, prefs)
-    lines: dict[str, Decimal] = {}
-    for line in batch.lines.all():
-        lines[line.ingredient_key] = lines.get(line.ingredient_key, Decimal(0)) + line.mass_g
+    lines = estimates.added_up(*({line.ingredient_key: line.mass_g} for line in batch.lines.all()))
     names = {row.container_key: row.name for row in batch.containers.all()}
     cost = estimates.cost_of(lines, setup.pieces, names, lots_of([*lines, *names]), tables, prefs)
     return OnClock(typed or now, shown, estimates.cooling_choices(setup), cost, said or why_not)

@@ -83,8 +83,6 @@ def weight_g(text: str, item: Ingredient | None, prefs: Preferences) -> Decimal:
 def _part_g(text: str, item: Ingredient | None, prefs: Preferences) -> Decimal:
     if item is None:
         return units.mass_g(text, prefs.mass_unit, prefs.kitchen)
-    plain = text.strip().lower()
-    for word in ("drops", "drop"):
-        if plain.endswith(word):
-            return round(drops_g(item, units.count(plain.removesuffix(word), MOST_DROPS)), 6)
+    if (number := units.drops(text, MOST_DROPS)) is not None:
+        return round(drops_g(item, number), 6)
     return units.mass_g(text, prefs.mass_unit, prefs.kitchen, item.density_g_ml, item.bulk_density_g_ml)

@@ -34,8 +34,7 @@ def act(name: str, doing: Doing, data: Fields) -> str:
 
 def _item(bench: Bench) -> Ingredient | None:
     """The ingredient weighed at the step shown, None for a base."""
-    slot = bench.here.step.slot
-    line = next((line for line in bench.batch.lines.all() if line.slot == slot), None)
+    line = bench.batch.line_of(bench.here.step.slot)
     return bench.tables.ingredient(line.ingredient_key) if line else None
 
 
@@ -160,7 +159,7 @@ class OverPoured:
 def over_poured(bench: Bench) -> OverPoured | None:
     """The line of the step shown where it is over; None where it is not, or was dealt with."""
     view = bench.here
-    line = next((line for line in bench.batch.lines.all() if line.slot == view.step.slot), None)
+    line = bench.batch.line_of(view.step.slot)
     if view.step.task is not Task.WEIGH or line is None or line.actual_g is None or bench.is_logged:
         return None
     over = line.actual_g - line.target_g
@@ -205,7 +204,7 @@ def _result(bench: Bench, view: StepView) -> str:
 
 
 def _filled(bench: Bench, view: StepView, event: Event) -> str:
-    pieces = [(name, None if weight is None else Decimal(weight)) for name, weight in event.data["pieces"]]
+    pieces = event.pieces
     net = {row.container.name: row.net_g for row in forms.rows(bench, view)}
     light = forms.light_ones(pieces, net, bench)
     told = f"{len(pieces)} filled"

@@ -35,10 +35,8 @@ class Row:
 def rows(bench: Bench, view: StepView, data: Fields | None = None) -> list[Row]:
     """The pieces of a finish as the form shows them."""
     finish = bench.finish_of(view.step.finish)
-    mine = [row for row in bench.batch.containers.all() if row.finish_id == (finish.pk if finish else None)]
-    density = filled_density(
-        bench.batch.to_composition(bench.tables, finish), bench.batch.pour_c, bench.batch.overrun
-    )  # fmt: skip
+    mine = bench.batch.containers_of(finish)
+    density = filled_density(bench.batch.to_composition(bench.tables, finish), bench.batch.pour_c, bench.batch.overrun)
     found = []
     for row in mine:
         count, weights = str(row.count), ""
@@ -81,12 +79,13 @@ def unaccounted(bench: Bench) -> str:
     out, weighings = Decimal(0), len(bench.batch.base_lines)
     for view in fills:
         event = view.event
-        if event is None or "pieces" not in event.data or event.data["stayed"] is None:
+        if event is None or not event.pieces or event.stayed_g is None:
             return ""
-        if any(weight is None for _, weight in event.data["pieces"]):
+        weights = [weight for _, weight in event.pieces if weight is not None]
+        if len(weights) < len(event.pieces):
             return ""
-        out += sum((Decimal(weight) for _, weight in event.data["pieces"]), Decimal(event.data["stayed"]))
-        weighings += len(event.data["pieces"])
+        out += sum(weights, event.stayed_g)
+        weighings += len(weights)
     into = bench.pot_g + sum((finish.taken_g or Decimal(0) for finish in bench.batch.finishes.all()), Decimal(0))
     into += sum((line.actual_g or Decimal(0) for line in bench.batch.lines.all() if line.finish_id), Decimal(0))
     gap = into - out

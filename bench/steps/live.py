@@ -96,9 +96,7 @@ def _kept(batch: int, is_rehearsal: bool, stamp: str, step: str, show: Display) 
 
 def keep(bench: Bench) -> Shown:
     """The step of a bench as its polls need it, kept for them."""
-    kept = _kept(
-        bench.batch.pk, bench.session.is_rehearsal, bench.stamp, bench.here.step.key, bench.prefs.show
-    )  # fmt: skip
+    kept = _kept(bench.batch.pk, bench.session.is_rehearsal, bench.stamp, bench.here.step.key, bench.prefs.show)
     if not kept:
         kept.append(shown(bench))
     return kept[0]

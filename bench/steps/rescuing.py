@@ -178,12 +178,10 @@ def _stronger(bench: Bench, pot: Composition) -> Iterator[Offer]:
             name = in_sentence(line.ingredient.name)
             yield _offer(
                 bench, line.ingredient, Decimal(0), bench.verdict.firmness, f"There is as much {name} as may be."
-            )  # fmt: skip
+            )
             continue
         grams = Decimal(str(strengthen(pot, float(bench.pot_g), line.ingredient, wanted)))
-        yield _offer(
-            bench, line.ingredient, (grams / step).to_integral_value() * step, bench.verdict.firmness
-        )  # fmt: skip
+        yield _offer(bench, line.ingredient, (grams / step).to_integral_value() * step, bench.verdict.firmness)
 
 
 def _smooth(bench: Bench) -> str:
