@@ -54,16 +54,15 @@ class Doing:
             )
         return session
 
-    def write(self, kind: str, step: str = "", title: str = "", **columns: Any) -> Event:
-        """One event, if the page was not old. It belongs into a transaction. Raises :class:`StaleStep`."""
-        session = self.move_on()
-        view = next((view for view in self.bench.steps if view.step.key == step), None)
-        if view is not None:
-            title = title or view.step.title
-            before = self.bench.steps[: self.bench.steps.index(view)]
-            if skipped := [other.step.title for other in before if other.is_open]:
-                columns["data"] = {**columns.get("data", {}), "before": skipped}
-        return Event.objects.create(session=session, kind=kind, step=step, title=title, temp_c=self.temp_c, **columns)
+    def write(self, kind: str, **columns: Any) -> Event:
+        """One event at the step shown, if the page was not old. It belongs into a transaction. Raises
+        :class:`StaleStep`."""
+        session, here = self.move_on(), self.bench.here
+        before = [view.step.title for view in self.bench.steps[: self.bench.number - 1] if view.is_open]
+        if before and "step" not in columns:
+            columns["data"] = {**columns.get("data", {}), "before": before}
+        columns = {"step": here.step.key, "title": here.step.title, "temp_c": self.temp_c, **columns}
+        return Event.objects.create(session=session, kind=kind, **columns)
 
 
 def _line(batch: Batch, slot: str) -> BatchLine:
@@ -80,11 +79,8 @@ def _set_weight(doing: Doing, slot: str, grams: Decimal | None) -> None:
 
 
 @transaction.atomic
-def weigh(doing: Doing, step: str, grams: Decimal) -> Event:
-    """So many grams more of a line are in its vessel. Raises :class:`Problem`."""
-    view = next((view for view in doing.bench.steps if view.step.key == step), None)
-    if view is None or not view.step.slot:
-        raise Problem("That step is not one of this batch any more.")
+def weigh(doing: Doing, grams: Decimal) -> Event:
+    """So many grams more of the step's line are in its vessel. Raises :class:`Problem`."""
     _require_open(doing)
     if grams <= 0:
         raise Problem(
@@ -92,25 +88,22 @@ def weigh(doing: Doing, step: str, grams: Decimal) -> Event:
             if not grams
             else f"{mass_words(grams)} is less than nothing: tare the scale, and weigh again."
         )
-    line = _line(doing.batch, view.step.slot)
+    line = _line(doing.batch, doing.bench.here.step.slot)
     before = line.actual_g
-    event = doing.write(Event.Kind.WEIGHED, step, slot=line.slot, grams=grams, data={"was": _text(before)})
+    event = doing.write(Event.Kind.WEIGHED, slot=line.slot, grams=grams, data={"was": _text(before)})
     _set_weight(doing, line.slot, (before or Decimal(0)) + grams)
     return event
 
 
 @transaction.atomic
-def take(doing: Doing, step: str, grams: Decimal) -> Event:
-    """So many grams of the base were taken for a finish. Raises :class:`Problem`."""
-    view = next((view for view in doing.bench.steps if view.step.key == step), None)
-    finish = doing.bench.finish_of(view.step.finish) if view else None
+def take(doing: Doing, grams: Decimal) -> Event:
+    """So many grams of the base were taken for the step's finish. Raises :class:`Problem`."""
+    finish = doing.bench.finish_of(doing.bench.here.step.finish)
     if finish is None:
-        raise Problem("That finish is not one of this batch any more.")
+        raise Problem("Nothing is taken off the base at this step.")
     _require_open(doing)
     _require_in_pot(doing, grams, finish)
-    event = doing.write(
-        Event.Kind.TAKEN, step, grams=grams, data={"finish": str(finish.pk), "was": _text(finish.taken_g)}
-    )
+    event = doing.write(Event.Kind.TAKEN, grams=grams, data={"finish": str(finish.pk), "was": _text(finish.taken_g)})
     _set_taken(doing, finish, grams)
     return event
 
@@ -130,9 +123,9 @@ def _set_taken(doing: Doing, finish: BatchFinish, grams: Decimal | None) -> None
 
 
 @transaction.atomic
-def close(doing: Doing, step: str, is_skipped: bool = False, why: str = "") -> Event:
-    """A step is done, or passed over."""
-    return doing.write(Event.Kind.SKIPPED if is_skipped else Event.Kind.DONE, step, text=why.strip()[:1000])
+def close(doing: Doing, is_skipped: bool = False, why: str = "") -> Event:
+    """The step shown is done, or passed over."""
+    return doing.write(Event.Kind.SKIPPED if is_skipped else Event.Kind.DONE, text=why.strip()[:1000])
 
 
 @transaction.atomic
@@ -147,8 +140,7 @@ def add(doing: Doing, item: Ingredient, grams: Decimal, why: str) -> Event:
     was = line.actual_g if line else None
     event = doing.write(
         Event.Kind.ADDED,
-        doing.bench.here.step.key,
-        item.name,
+        title=item.name,
         slot=item.key,
         grams=grams,
         text=why[:1000],
@@ -176,8 +168,7 @@ def rescale(doing: Doing, slot: str) -> Event:
     before = {key: str(value) for key, value in growing.targets(doing.batch).items()}
     event = doing.write(
         Event.Kind.RESCALED,
-        doing.bench.here.step.key,
-        f"The rest grows with {in_sentence(doing.bench.tables.ingredient(line.ingredient_key).name)}",
+        title=f"The rest grows with {in_sentence(doing.bench.tables.ingredient(line.ingredient_key).name)}",
         data={
             "was": before,
             "after": {key: str(value) for key, value in plan.items()},
@@ -201,12 +192,12 @@ def _set_targets(doing: Doing, plan: Mapping[str, Decimal]) -> None:
 
 
 @transaction.atomic
-def measure_overrun(doing: Doing, step: str, grams: Decimal, cup_ml: float) -> Event:
+def measure_overrun(doing: Doing, grams: Decimal, cup_ml: float) -> Event:
     """The whip by a full cup of it: so many grams fill so many millilitres. Raises :class:`Problem`."""
     _require_open(doing)
     overrun = overrun_of(doing.batch.to_composition(doing.bench.tables).density_g_ml(), grams, cup_ml)
     event = doing.write(
-        Event.Kind.MEASURED, step, grams=grams, data={"cup_ml": cup_ml, "overrun": overrun, "was": doing.batch.overrun}
+        Event.Kind.MEASURED, grams=grams, data={"cup_ml": cup_ml, "overrun": overrun, "was": doing.batch.overrun}
     )
     _set_overrun(doing, overrun)
     return event
@@ -234,7 +225,6 @@ def _set_overrun(doing: Doing, overrun: float) -> None:
 @transaction.atomic
 def fill(
     doing: Doing,
-    step: str,
     pieces: Sequence[tuple[str, Decimal | None]],
     stayed_g: Decimal | None,
     keep_rest: bool,
@@ -247,7 +237,7 @@ def fill(
         "stayed": _text(stayed_g),
         "keep": keep_rest,
     }
-    return doing.write(Event.Kind.FILLED, step, text=note.strip()[:1000], data=data)
+    return doing.write(Event.Kind.FILLED, text=note.strip()[:1000], data=data)
 
 
 @transaction.atomic
@@ -255,7 +245,7 @@ def note(doing: Doing, text: str) -> Event:
     """Something worth remembering, at the step where it happened."""
     if not text.strip():
         raise Problem("Write something, or leave the note away.")
-    return doing.write(Event.Kind.NOTE, doing.bench.here.step.key, text=text.strip()[:1000])
+    return doing.write(Event.Kind.NOTE, text=text.strip()[:1000])
 
 
 @transaction.atomic
@@ -263,7 +253,7 @@ def photograph(doing: Doing, sent: UploadedFile) -> Event:
     """A photograph of the step shown. Raises :class:`Problem`."""
     if doing.bench.session.is_rehearsal:
         raise Problem("A rehearsal keeps no photographs.", "photo")
-    return doing.write(Event.Kind.PHOTO, doing.bench.here.step.key, data={"file": photos.keep(sent)})
+    return doing.write(Event.Kind.PHOTO, data={"file": photos.keep(sent)})
 
 
 @transaction.atomic
@@ -272,7 +262,7 @@ def set_timer(doing: Doing, label: str, minutes: Decimal) -> Event:
     if not 0 < minutes <= MOST_MINUTES:
         raise Problem("A timer runs for something between a moment and a day: give minutes.")
     text = label.strip()[:80] or "Timer"
-    return doing.write(Event.Kind.TIMER, doing.bench.here.step.key, text=text, data={"minutes": float(minutes)})
+    return doing.write(Event.Kind.TIMER, text=text, data={"minutes": float(minutes)})
 
 
 @transaction.atomic
@@ -347,7 +337,7 @@ def log(doing: Doing) -> str:
         )
     if not filled:
         raise Problem("Nothing was filled: there is no pour to write down.")
-    doing.write(Event.Kind.DONE, LOGGED, "Into the log")
+    doing.write(Event.Kind.DONE, step=LOGGED, title="Into the log")
     return next(iter(record_pours.ask(bench.batch, filled, bench.tables)), "")
 
 

@@ -84,6 +84,8 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     before = open_bench(pk, is_rehearsal, request.tables, request.prefs, at)
     doing = services.Doing(before, data.whole("after") or 0, live_readings.temp_now(instruments.readings()))
     try:
+        if before.here.step.key != at:
+            raise services.StaleStep("That step is not one of this batch any more. Here is how it stands.")
         sent = request.FILES.get("photo")
         led_to = services.photograph(doing, sent).step if sent else actions.act(data.text("do", 20), doing, data)
     except services.StaleStep as problem:

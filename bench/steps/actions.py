@@ -41,7 +41,7 @@ def _item(bench: Bench) -> Ingredient | None:
 def _weigh(doing: Doing, data: Fields) -> str | None:
     view = doing.bench.here
     grams = forms.grams(data.text("grams", 80), doing.bench, _item(doing.bench))
-    services.weigh(doing, view.step.key, grams)
+    services.weigh(doing, grams)
     line = next(line for line in doing.batch.lines.all() if line.slot == view.step.slot)
     weighed = (view.weighed_g or Decimal(0)) + grams
     # Over: stay, so that it can be said what is to be done about it.
@@ -50,24 +50,24 @@ def _weigh(doing: Doing, data: Fields) -> str | None:
 
 def _count(doing: Doing, data: Fields) -> None:
     step = doing.bench.here.step
-    services.weigh(doing, step.key, step.target_g or Decimal(0))
+    services.weigh(doing, step.target_g or Decimal(0))
 
 
 def _take(doing: Doing, data: Fields) -> None:
-    services.take(doing, doing.bench.here.step.key, forms.grams(data.text("grams", 80), doing.bench))
+    services.take(doing, forms.grams(data.text("grams", 80), doing.bench))
 
 
 def _done(doing: Doing, data: Fields) -> None:
-    services.close(doing, doing.bench.here.step.key, why=data.text("why", 200))
+    services.close(doing, why=data.text("why", 200))
 
 
 def _skip(doing: Doing, data: Fields) -> None:
-    services.close(doing, doing.bench.here.step.key, is_skipped=True, why=data.text("why", 200))
+    services.close(doing, is_skipped=True, why=data.text("why", 200))
 
 
 def _measure(doing: Doing, data: Fields) -> None:
     cup = units.volume_ml(data.text("cup", 40), "ml", doing.bench.prefs.kitchen)
-    services.measure_overrun(doing, doing.bench.here.step.key, forms.grams(data.text("grams", 80), doing.bench), cup)
+    services.measure_overrun(doing, forms.grams(data.text("grams", 80), doing.bench), cup)
 
 
 def _fill(doing: Doing, data: Fields) -> None:
@@ -76,7 +76,6 @@ def _fill(doing: Doing, data: Fields) -> None:
     stayed = data.text("stayed", 40).strip()
     services.fill(
         doing,
-        bench.here.step.key,
         filled,
         forms.grams(stayed, bench) if stayed else None,
         bool(data.text("keep")),

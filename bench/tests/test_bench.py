@@ -216,6 +216,8 @@ class MakingTests(BenchTestCase):
                 self.do("weigh", 400, **fields)
                 self.assertContains(self.page, said, status_code=400)
                 self.assertContains(self.page, f'value="{fields["grams"]}"', status_code=400)
+        self.do("weigh", 409, at="weigh:gold", grams="5 g")
+        self.assertContains(self.page, "That step is not one of this batch any more.", status_code=409)
         self.do("timer", 400, minutes="600000")
         self.do("dance", 400)
         self.do("add", 400, item="gold", grams="3")
