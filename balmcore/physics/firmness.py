@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from balmcore.composition import Array, Composition, Line
 from balmcore.physics.solids import molten_part, solubility
 from balmcore.tables import Ingredient, Role, Species
+from balmcore.tables.correction import group_of
 
 YIELD_PA = 1.75e6
 EXPONENT = 2.8
@@ -203,7 +204,21 @@ class Prediction:
 
     composition: Composition
     overrun: float
-    sigma: float
+
+    @cached_property
+    def sigma(self) -> float:
+        """One sigma of its firmness: 9 points and 3 more for each ingredient of low confidence, or what a
+        maker's own tests leave of it."""
+        compiled = basis(self.composition.ingredients)
+        leaves = (leaf for item in compiled.ingredients for leaf, _ in item.parts)
+        correction = next((leaf.correction for leaf in leaves if leaf.correction), None)
+        if correction is not None:
+            return float(correction.sigma(structure_by_group(self.composition, WINDOW_C, self.overrun)))
+        low = sum(
+            item.confidence == "low" and share > 0
+            for item, share in zip(compiled.ingredients, self.composition.shares, strict=True)
+        )
+        return SIGMA + SIGMA_PER_LOW_CONFIDENCE * int(low)
 
     @cached_property
     def _known(self) -> dict[float, float]:
@@ -279,16 +294,21 @@ class Prediction:
 
 
 def predict(composition: Composition, overrun: float = 0.0) -> Prediction:
-    """The prediction for a composition, whipped by ``overrun``.
+    """The prediction for a composition, whipped by ``overrun``."""
+    return Prediction(composition, overrun)
 
-    One sigma of firmness is 9 points and 3 more for each ingredient of low confidence.
-    """
-    compiled = basis(composition.ingredients)
-    low = sum(
-        item.confidence == "low" and share > 0
-        for item, share in zip(compiled.ingredients, composition.shares, strict=True)
-    )
-    return Prediction(composition, overrun, SIGMA + SIGMA_PER_LOW_CONFIDENCE * low)
+
+def structure_by_group(composition: Composition, temp_c: float, overrun: float = 0.0) -> dict[str, float]:
+    """Each group's share of the structuring solids at a temperature; they add to at most 1."""
+    plain = composition.expanded
+    compiled, shares = basis(plain.ingredients), plain.shares / plain.shares.sum()
+    given = compiled.solids_by_ingredient(shares, temp_c, compiled.strength_per_gram)
+    total = float(given.sum())
+    found: dict[str, float] = {}
+    for item, part in zip(plain.ingredients, given.tolist(), strict=True):
+        if (group := group_of(item)) and total > 1e-12:
+            found[group] = found.get(group, 0.0) + part / total
+    return found
 
 
 @lru_cache(maxsize=512)

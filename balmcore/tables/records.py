@@ -4,8 +4,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 from balmcore.errors import Problem
+
+if TYPE_CHECKING:
+    from balmcore.tables.correction import Correction
 
 
 class Role(StrEnum):
@@ -70,6 +74,7 @@ class Ingredient:
     ``colourant`` are the limits of a scent or a colour, None for anything else. ``like`` is the key of
     the ingredient it was described by. ``made_of`` is for what was mixed before, such as the rest of a
     melt: plain ingredients in shares adding to 1; its own ``fractions`` and ``strength`` then say nothing.
+    ``correction`` is what a maker's tests taught, when ``strength`` is by them.
     """
 
     key: str
@@ -109,6 +114,7 @@ class Ingredient:
     aromatic: Aromatic | None = None
     colourant: Colourant | None = None
     made_of: "tuple[tuple[Ingredient, float], ...]" = ()
+    correction: "Correction | None" = None
 
     def __hash__(self) -> int:
         """By its key: as quick as a look-up in a table wants it."""
@@ -221,6 +227,16 @@ class Tables:
     starters: Mapping[str, Starter]
     limits: Mapping[tuple[str, str], AromaLimit]
     substances: Mapping[str, Substance]
+    model: "Tables | None" = None
+
+    @property
+    def plain(self) -> "Tables":
+        """The tables of the model alone, where these are corrected by a maker's tests; themselves otherwise."""
+        return self.model or self
+
+    def with_corrected(self, ingredients: "Mapping[str, Ingredient]") -> "Tables":
+        """These tables with ingredients as a maker's tests say they are."""
+        return replace(self, ingredients=ingredients, model=self.plain)
 
     def ingredient(self, key: str, where: str = "") -> Ingredient:
         """The ingredient of that key. Raises :class:`Problem` when there is none."""

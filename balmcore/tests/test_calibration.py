@@ -3,10 +3,10 @@
 import numpy as np
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import predict
+from balmcore.physics.firmness import predict, structure_by_group
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
-from balmcore.trials.calibration import Calibration, Reading, learned_words, structure_by_group
+from balmcore.trials.calibration import Calibration, Reading, learned_words
 
 WAXED = [Composition.of({"candelilla_wax": wax, "olive_oil": 100 - wax}) for wax in (8, 10, 12, 14, 16)]
 BUTTER = Composition.of({"cocoa_butter": 40, "shea_butter": 30, "coconut_oil": 20, "olive_oil": 10})
@@ -53,7 +53,7 @@ class CalibrationTests(CoreTestCase):
         for n, left_out in enumerate(uneven):
             others = Calibration(uneven[:n] + uneven[n + 1 :])
             mean, covariance = others._posterior(np.ones(4))
-            row = np.array(others._row(structure_by_group(left_out.composition, 21)))
+            row = others.correction.row(structure_by_group(left_out.composition, 21))
             wide = np.sqrt(16 + 9 + row @ covariance @ row)
             self.assertAlmostEqual(apart[n], abs(known.residuals[n] - row @ mean) / wide)
 

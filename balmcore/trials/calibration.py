@@ -9,24 +9,23 @@ each time (Mosteller & Tukey 1977).
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.composition import Array, Composition
-from balmcore.physics.firmness import basis, predict
-from balmcore.tables import Ingredient, Role, Tables
+from balmcore.physics.firmness import EXPONENT, predict, structure_by_group
+from balmcore.tables import Ingredient, Tables
+from balmcore.tables.correction import GROUP_NAMES, GROUP_SIGMA, MODEL_SIGMA, Correction, group_of
 from balmcore.wording import in_sentence
 
 OVERALL = "overall"
-OVERALL_SIGMA, GROUP_SIGMA, MODEL_SIGMA = 8.0, 6.0, 3.0
+OVERALL_SIGMA = 8.0
 BEYOND = 4.0  # a reading so many sigmas from its neighbours counts for nothing
 ROUNDS, STILL = 200, 1e-7
 UNFIT, PRESENT = 0.5, 0.05
-LAURIC = ("lauric_butter", "lauric_oil")
-GROUP_NAMES = {"brittle_butter": "brittle butters", "soft_butter": "soft butters", "lauric": "lauric fats"}
 
 
 @dataclass(frozen=True)
@@ -38,6 +37,16 @@ class Reading:
     firmness: float
     sigma: float
     overrun: float = 0.0
+
+    @cached_property
+    def plain(self) -> float:
+        """What the model alone says of it."""
+        return predict(self.composition, self.overrun).firmness_at(self.temp_c)
+
+    @cached_property
+    def parts(self) -> dict[str, float]:
+        """Each group's part of its structure."""
+        return structure_by_group(self.composition, self.temp_c, self.overrun)
 
 
 @dataclass(frozen=True)
@@ -59,47 +68,18 @@ class Calibrated:
     plain: float
 
 
-def group_of(item: Ingredient) -> str:
-    """The group by which an ingredient is learned: a wax by itself, a fat by its family; empty for others."""
-    if item.role == Role.WAX:
-        return "beeswax" if item.group == "beeswax" else item.key
-    if item.group in LAURIC:
-        return "lauric"
-    return item.group if item.group in GROUP_NAMES else ""
-
-
-def structure_by_group(composition: Composition, temp_c: float, overrun: float = 0.0) -> dict[str, float]:
-    """Each group's share of the structuring solids at a temperature; they add to at most 1."""
-    plain = composition.expanded
-    compiled, shares = basis(plain.ingredients), plain.shares / plain.shares.sum()
-    given = compiled.solids_by_ingredient(shares, temp_c, compiled.strength_per_gram)
-    total = float(given.sum())
-    found: dict[str, float] = {}
-    for item, part in zip(plain.ingredients, given.tolist(), strict=True):
-        if (group := group_of(item)) and total > 1e-12:
-            found[group] = found.get(group, 0.0) + part / total
-    return found
-
-
 class Calibration:
     """What some readings teach. Without any, predictions are the model's."""
 
     def __init__(self, readings: Sequence[Reading]) -> None:
         self.readings = tuple(readings)
-        rows = [structure_by_group(one.composition, one.temp_c, one.overrun) for one in self.readings]
-        self.groups = tuple(sorted({group for row in rows for group in row}))
-        self.design = np.array([self._row(row) for row in rows]).reshape(len(rows), len(self.groups) + 1)
-        self.plain = np.array([self._plain(one) for one in self.readings])
+        self.groups = tuple(sorted({group for one in self.readings for group in one.parts}))
+        rows = [[1.0, *(one.parts.get(group, 0.0) for group in self.groups)] for one in self.readings]
+        self.design = np.array(rows).reshape(len(rows), len(self.groups) + 1)
+        self.plain = np.array([one.plain for one in self.readings])
         self.residuals = np.array([one.firmness for one in self.readings]) - self.plain
         self.noise = np.array([one.sigma**2 for one in self.readings]) + MODEL_SIGMA**2
         self.weights = self._settled()
-
-    @staticmethod
-    def _plain(one: Reading) -> float:
-        return predict(one.composition, one.overrun).firmness_at(one.temp_c)
-
-    def _row(self, parts: dict[str, float]) -> list[float]:
-        return [1.0, *(parts.get(group, 0.0) for group in self.groups)]
 
     @cached_property
     def _prior(self) -> Array:
@@ -140,16 +120,17 @@ class Calibration:
     def _known(self) -> tuple[Array, Array]:
         return self._posterior(self.weights)
 
+    @cached_property
+    def correction(self) -> Correction:
+        """What was learned, as ingredients carry it; see :func:`corrected`."""
+        return Correction(self.groups, *self._known)
+
     def predict(self, composition: Composition, temp_c: float, overrun: float = 0.0) -> Calibrated:
         """A firmness corrected by what was learned, not below 0."""
         parts = structure_by_group(composition, temp_c, overrun)
         plain = predict(composition, overrun).firmness_at(temp_c)
-        row = np.array(self._row(parts))
-        mean, covariance = self._known
-        # A group that no reading holds is as unsure as before.
-        unknown = sum(part**2 for group, part in parts.items() if group not in self.groups) * GROUP_SIGMA**2
-        sigma = float(np.sqrt(row @ covariance @ row + unknown + MODEL_SIGMA**2))
-        return Calibrated(max(0.0, plain + float(row @ mean)), sigma, plain)
+        known = self.correction
+        return Calibrated(max(0.0, plain + known.points(parts)), known.sigma(parts), plain)
 
     @property
     def learned(self) -> tuple[Learned, ...]:
@@ -184,6 +165,29 @@ class Calibration:
         """The readings that do not fit their neighbours, (N,)."""
         found: NDArray[np.bool_] = self.weights < UNFIT
         return found
+
+
+def corrected(tables: Tables, correction: Correction) -> Tables:
+    """Tables whose ingredients are as strong as a maker's tests say, so that everything reckoned with them
+    follows: curve, target, triangle, plan and bench.
+
+    Points add to a firmness F = 25 log10(Y), and Y goes with the m-th power of the structure: b points of
+    one group are its strength times 10^(b / 25 m). For a mixture of groups this is the additive correction
+    of :meth:`Calibration.predict` to the first order; ten points apart they differ by less than a point.
+    """
+    factor = {group: 10 ** (correction.points({group: 1.0}) / (25 * EXPONENT)) for group in ("", *correction.groups)}
+    known: dict[str, Ingredient] = {}
+
+    def stronger(item: Ingredient) -> Ingredient:
+        if (found := known.get(item.key)) is None:
+            times = factor.get(group_of(item), factor[""])
+            made_of = tuple((stronger(leaf), share) for leaf, share in item.made_of)
+            found = known[item.key] = replace(
+                item, strength=item.strength * times, made_of=made_of, correction=correction
+            )
+        return found
+
+    return tables.with_corrected({key: stronger(item) for key, item in tables.ingredients.items()})
 
 
 def _biweight(apart: Array) -> Array:

@@ -1,11 +1,13 @@
 """Tests of a finished piece: the press test, the thumb grade, and what they say of firmness."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import fmean, stdev
 
 from balmcore.errors import Problem
-from balmcore.physics.firmness import BANDS
-from balmcore.units import mass_words
+from balmcore.physics.firmness import BANDS, WINDOW_C, Prediction
+from balmcore.units import mass_words, temp_words
 
 RODS_MM = (3, 6, 10)
 PUNCH = 6.05  # punch on a plastic half-space, Eason & Shield 1960
@@ -13,6 +15,9 @@ STANDARD_GRAVITY = 9.80665e-3  # newton per gram-force
 PRESS_SIGMA = 4.0
 THUMB_SIGMA = 9.0
 LEAST_DIVISIONS = 5
+MOST_PRESSED_G, MOST_ASKED_G, GOOD_READING_G = 30_000, 4_000, 300
+MOST_READINGS = 20
+COLDEST_TESTED_C, HOTTEST_TESTED_C = -25.0, 60.0
 THUMB_WORDS = tuple(name for _, name in BANDS)
 
 
@@ -41,15 +46,89 @@ def press(grams: float, rod_mm: float, resolution_g: float, piece_mm: float | No
             "take a wider rod or a finer scale.",
             "grams",
         )
-    if not grams <= 50_000:
-        raise Problem(f"{mass_words(grams)} is more than a hand can press: check the reading.", "grams")
+    if not grams <= MOST_PRESSED_G:
+        raise Problem(f"{mass_words(grams)} is more than a kitchen scale bears: check the reading.", "grams")
     if piece_mm is not None and rod_mm > piece_mm / 3:
         raise Problem(
             f"A {rod_mm:g} mm rod is wider than a third of a {piece_mm:g} mm piece: take a thinner rod.", "rod_mm"
         )
-    area_m2 = math.pi * (rod_mm / 1000) ** 2 / 4
-    yield_pa = grams * STANDARD_GRAVITY / (PUNCH * area_m2)
+    yield_pa = grams * STANDARD_GRAVITY / (PUNCH * _area_m2(rod_mm))
     return Measured(max(0.0, 25 * (math.log10(yield_pa) - 2)), PRESS_SIGMA)
+
+
+def _area_m2(rod_mm: float) -> float:
+    return math.pi * (rod_mm / 1000) ** 2 / 4
+
+
+def expected_g(firmness: float, rod_mm: float) -> float:
+    """The peak reading in grams that a firmness gives under a rod: :func:`press` turned round.
+
+    >>> round(expected_g(66.8, 6))
+    820
+    """
+    return float(10 ** (firmness / 25 + 2) * PUNCH * _area_m2(rod_mm) / STANDARD_GRAVITY)
+
+
+@dataclass(frozen=True)
+class RodAdvice:
+    """Which rod to take, and about what the scale will show."""
+
+    rod_mm: int
+    about_g: float
+
+
+def rod_for(firmness: float, resolution_g: float, piece_mm: float | None = None) -> RodAdvice | None:
+    """The rod whose reading lies best within a kitchen scale, of those thin enough for the piece; None where
+    no reading would say anything: then the thumb has to do."""
+    thin = [rod for rod in RODS_MM if piece_mm is None or rod <= piece_mm / 3]
+    readable = [rod for rod in thin if LEAST_DIVISIONS * resolution_g <= expected_g(firmness, rod) <= MOST_ASKED_G]
+    if not readable:
+        return None
+    best = min(readable, key=lambda rod: abs(math.log(expected_g(firmness, rod) / GOOD_READING_G)))
+    return RodAdvice(best, expected_g(firmness, best))
+
+
+@dataclass(frozen=True)
+class Repeated:
+    """Several readings of one piece: their mean in grams, the spread in points, and the firmness."""
+
+    mean_g: float
+    spread: float
+    measured: Measured
+
+    @property
+    def doubt(self) -> str:
+        """What to say of readings far from each other, empty when they agree."""
+        if self.spread <= PRESS_SIGMA:
+            return ""
+        return (
+            f"These readings lie {self.spread:.0f} points from each other: press again, in the middle and never "
+            "twice in one place."
+        )
+
+
+def repeated(readings: Sequence[float], rod_mm: float, resolution_g: float, piece_mm: float | None = None) -> Repeated:
+    """Firmness from one or more readings: the mean of what each says, as sure as the method or as the readings
+    agree, whichever is less. Raises :class:`Problem` as :func:`press` does, and for none or more than 20."""
+    if not 1 <= len(readings) <= MOST_READINGS:
+        raise Problem(f"Write down one to {MOST_READINGS} readings.", "grams")
+    found = [press(grams, rod_mm, resolution_g, piece_mm).firmness for grams in readings]
+    spread = stdev(found) if len(found) > 1 else 0.0
+    return Repeated(fmean(readings), spread, Measured(fmean(found), max(PRESS_SIGMA, spread)))
+
+
+def sensible_temp(temp_c: float) -> float:
+    """The temperature of a piece at its test. Raises :class:`Problem` where nothing is left to press, and for
+    what no household has."""
+    if not COLDEST_TESTED_C <= temp_c <= HOTTEST_TESTED_C:
+        low, high = temp_words(COLDEST_TESTED_C), temp_words(HOTTEST_TESTED_C)
+        raise Problem(f"A piece is tested between {low} and {high}: look at the thermometer again.", "test_c")
+    return temp_c
+
+
+def at_window(measured: float, temp_c: float, prediction: Prediction) -> float:
+    """A firmness measured at a temperature as it would be at 21 degrees, by the model's own slope, not below 0."""
+    return max(0.0, measured + prediction.firmness_at(WINDOW_C) - prediction.firmness_at(temp_c))
 
 
 def thumb(grade: str) -> Measured:

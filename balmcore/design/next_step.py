@@ -1,0 +1,225 @@
+"""The next thing to try with a formula: one suggestion with its reason, from what its pours said.
+
+What can hurt comes first, then what spoils, then grain, then firmness, then the feel. A suggestion
+is never more than that; where it is a change of the composition, the target solver works it out.
+"""
+
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from enum import StrEnum
+
+from balmcore.composition import Composition, Line, set_shares
+from balmcore.design.target import Target, reformulate
+from balmcore.errors import Problem
+from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.tables import ROLES, Ingredient, Kind, Tables
+from balmcore.trials.rates import Rate
+from balmcore.units import CELSIUS, Display
+from balmcore.wording import in_sentence
+
+TWICE = 2
+QUICKER = {"counter": "rest_then_cold", "rest_then_cold": "cold", "cold": "freezer"}
+COOLED_IN = {
+    "rest_then_cold": "refrigerated when a skin has formed",
+    "cold": "refrigerated at once",
+    "freezer": "frozen",
+}
+RICH_SHARE, DRIER_BY = Decimal("0.05"), 1.0
+NEVER = Rate(0, 0)
+DRAGGING = 0.25  # how far up the window to aim when it drags
+
+
+class Try(StrEnum):
+    """What is suggested."""
+
+    ASK = "ask"
+    FRESHER = "fresher"
+    COOLING = "cooling"
+    HOLD = "hold"
+    FIRMER = "firmer"
+    SOFTER = "softer"
+    DRIER = "drier"
+    SMOOTHER = "smoother"
+    TOP_UP = "top_up"
+
+
+@dataclass(frozen=True)
+class Told:
+    """What the pours of one version said: the mean of its press tests and thumb grades at 21 degrees with one
+    sigma, how often each fault was seen among the pours somebody looked at, and how it was cooled."""
+
+    tests: int = 0
+    firmness: float = 0.0
+    sigma: float = 0.0
+    cooling: str = ""
+    grain: Rate = NEVER
+    sinkholes: Rate = NEVER
+    rancid: Rate = NEVER
+    greasy: Rate = NEVER
+    dragged: Rate = NEVER
+    reacted: Rate = NEVER
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """One thing to try: what in a word, the sentence, its reason, and a changed composition or a way of
+    cooling where there is one."""
+
+    what: Try
+    sentence: str
+    why: str
+    composition: Composition | None = None
+    cooling: str = ""
+
+
+def next_step(
+    composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display = CELSIUS
+) -> Suggestion | None:
+    """What to try next, None when nothing speaks against how it is."""
+    return (
+        _what_may_hurt(told)
+        or _grain(told)
+        or _firmness(composition, kind, told, tables, show)
+        or _feel(composition, kind, told, tables, show)
+        or _sinkholes(told)
+    )
+
+
+def _what_may_hurt(told: Told) -> Suggestion | None:
+    if told.reacted.cases:
+        return Suggestion(
+            Try.ASK,
+            "Give no more of it away before you know what it was; who reacted asks a doctor or a pharmacist.",
+            f"Somebody reacted: {told.reacted} wearers.",
+        )
+    if told.rancid.cases:
+        return Suggestion(
+            Try.FRESHER,
+            "Make it again with a fresher lot of the oil that keeps least, and look at the other tins of this batch.",
+            f"It smelled of old oil in {told.rancid} pours.",
+        )
+    return None
+
+
+def _grain(told: Told) -> Suggestion | None:
+    if told.grain.cases < TWICE:
+        return None
+    why = f"Grain in {told.grain} pours"
+    if quicker := QUICKER.get(told.cooling):
+        return Suggestion(
+            Try.COOLING,
+            f"Cool it quicker: {COOLED_IN[quicker]}.",
+            f"{why}, and slow cooling lets the grains grow.",
+            cooling=quicker,
+        )
+    return Suggestion(
+        Try.HOLD,
+        "Hold the melt for a quarter of an hour at 20 degrees above where it clears, so that it forgets its crystals.",
+        f"{why} although it was cooled quickly.",
+    )
+
+
+def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display) -> Suggestion | None:
+    if not told.tests:
+        return None
+    low, high = kind.firm_low, kind.firm_high
+    gap = low - told.firmness if told.firmness < low else told.firmness - high
+    if gap <= told.sigma / 2 or gap <= 0:
+        return None
+    side = "softer" if told.firmness < low else "firmer"
+    what = Try.FIRMER if side == "softer" else Try.SOFTER
+    aim = (low + high) / 2
+    changed = _at(composition, kind, aim, told.firmness, tables, show)
+    times = "once" if told.tests == 1 else f"in the mean of {told.tests} tests"
+    window = f"the {low:g} to {high:g} of a {in_sentence(kind.name)}"
+    why = f"It came out at {told.firmness:.0f} {times}: {side} than {window}."
+    if changed is None:
+        return Suggestion(what, f"Aim {what}: no change within its locks reaches it.", why)
+    return Suggestion(what, f"{_moved(composition, changed)}, for about {aim:.0f}.", why, changed)
+
+
+def _at(
+    composition: Composition, kind: Kind, aim: float, measured: float | None, tables: Tables, show: Display
+) -> Composition | None:
+    """The simplest change that brings it to a firmness, its own tests taken as they were; None where there is none."""
+    plain = predict(composition, kind.overrun).firmness_at(WINDOW_C)
+    off = 0.0 if measured is None else measured - plain
+    half = max(2.0, (kind.firm_high - kind.firm_low) / 8)
+    low = max(0.0, aim - off - half)
+    hold = None if kind.hold_firmness is None else max(0.0, kind.hold_firmness - off)
+    target = Target(low, max(low + 1, aim - off + half), hold, kind.hold_temp_c, kind.overrun)
+    try:
+        found = reformulate(composition, target, tables, show)
+        if not found.success and hold is not None:
+            found = reformulate(composition, replace(target, hold_firmness=None, hold_temp_c=None), tables, show)
+    except Problem:
+        return None
+    return found.composition if found.success else None
+
+
+def _moved(before: Composition, after: Composition) -> str:
+    """What moves most, up and down: ``Beeswax from 14 to 17 %, sunflower oil from 47.5 to 44.5 %``."""
+    items = dict.fromkeys((*before.ingredients, *after.ingredients))
+    moves = sorted(items, key=lambda item: -abs(after.share_of(item.key) - before.share_of(item.key)))[:2]
+    moves.sort(key=lambda item: ROLES.index(item.role))
+    told = [
+        f"{item.name} from {before.share_of(item.key) * 100:.3g} to {after.share_of(item.key) * 100:.3g} %"
+        for item in moves
+    ]
+    return f"{told[0]}, {in_sentence(told[1])}" if len(told) > 1 else told[0]
+
+
+def _feel(composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display) -> Suggestion | None:
+    if told.greasy.cases >= TWICE and (changed := _drier(composition, kind, told, tables, show)):
+        why = f"{told.greasy} wearers called it greasy."
+        sentence = f"{_moved(composition, changed)}: a drier oil for half of the richest."
+        return Suggestion(Try.DRIER, sentence, why, changed)
+    if told.dragged.cases >= TWICE:
+        aim = kind.firm_low + (kind.firm_high - kind.firm_low) * DRAGGING
+        changed = _at(composition, kind, aim, told.firmness if told.tests else None, tables, show)
+        why = f"It dragged for {told.dragged} wearers."
+        if changed is not None:
+            sentence = f"{_moved(composition, changed)}, to the soft side of its window."
+            return Suggestion(Try.SMOOTHER, sentence, why, changed)
+    return None
+
+
+def _drier(composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display) -> Composition | None:
+    """Half of the richest liquid oil given to the driest one of the formula or, where it has no drier one, of the
+    tables; then brought back to the firmness it had."""
+    oils = [line for line in composition.lines if line.ingredient.group == "liquid_oil" and not line.locked]
+    rich = max(
+        (line for line in oils if line.share >= RICH_SHARE),
+        key=lambda line: line.ingredient.feel_weight or 0,
+        default=None,
+    )
+    if rich is None:
+        return None
+    dry = _driest(rich, [line.ingredient for line in oils] or list(tables.ingredients.values()))
+    dry = dry or _driest(rich, list(tables.ingredients.values()))
+    if dry is None:
+        return None
+    half = (rich.share / 2).quantize(Decimal("0.0001"))
+    shares = {rich.key: rich.share - half, dry.key: composition.share_of(dry.key) + half}
+    if dry.key not in composition.keys:
+        composition = Composition((*composition.lines, Line(dry, Decimal(0))))
+    changed = set_shares(composition, shares, follow=False)
+    aim = told.firmness if told.tests else predict(changed, kind.overrun).firmness_at(WINDOW_C)
+    aim = min(max(aim, kind.firm_low + 2), kind.firm_high - 2)
+    return _at(changed, kind, aim, None, tables, show) or changed
+
+
+def _driest(rich: Line, items: list[Ingredient]) -> Ingredient | None:
+    most = (rich.ingredient.feel_weight or 0) - DRIER_BY
+    drier = [item for item in items if item.group == "liquid_oil" and 0 < (item.feel_weight or 0) <= most]
+    return min(drier, key=lambda item: (item.feel_weight or 0, item.key), default=None)
+
+
+def _sinkholes(told: Told) -> Suggestion | None:
+    if told.sinkholes.cases < TWICE:
+        return None
+    return Suggestion(
+        Try.TOP_UP,
+        "Keep a spoonful of the melt warm and top the pieces up when a skin has formed; pour a few degrees cooler.",
+        f"Sinkholes in {told.sinkholes} pours.",
+    )

@@ -1,0 +1,214 @@
+"""What pours say: rates and middles, suspects, ladders, comparison, and what to try next."""
+
+from decimal import Decimal as D
+
+from balmcore.composition import Composition
+from balmcore.design.ladder import ladder
+from balmcore.design.next_step import Told, Try, next_step
+from balmcore.errors import Problem
+from balmcore.physics.firmness import predict
+from balmcore.tables import shipped
+from balmcore.tests import CoreTestCase
+from balmcore.trials.calibration import Calibration, Reading, corrected
+from balmcore.trials.comparison import Handled, Made, handling_rows, one_line, share_rows, shown_by
+from balmcore.trials.ladder_fit import RungTest, fit_ladder
+from balmcore.trials.press import at_window, expected_g, press, repeated, rod_for, sensible_temp
+from balmcore.trials.rates import Rate, middle
+from balmcore.trials.suspects import suspects
+
+SALVE = {"beeswax_yellow": 17.0, "shea_butter_refined": 23.0, "sunflower_oil_ho": 60.0}
+
+
+def of(percent: dict[str, float]) -> Composition:
+    return Composition.of({key: D(str(each)) / 100 for key, each in percent.items()})
+
+
+def made(name: str, cooled: str, grain: bool | None, firmness: float | None = None, room: float | None = 20,
+         **shares: float) -> Made:  # fmt: skip
+    percent = {**SALVE, **shares}
+    percent["sunflower_oil_ho"] = 100 - percent["beeswax_yellow"] - percent["shea_butter_refined"]
+    handling = (Handled("Cooling", cooled, cooled), Handled("Room", f"{room}", room, 4))
+    return Made(name, of(percent), handling, firmness, {} if grain is None else {"grain": grain})
+
+
+class RateTests(CoreTestCase):
+    def test_few_cases_say_little(self) -> None:
+        """Wilson's interval against published values, its ends within 0 and 1, and when one rate beats another."""
+        for rate, low, high in ((Rate(0, 4), 0, 0.490), (Rate(4, 4), 0.510, 1), (Rate(10, 50), 0.112, 0.330)):
+            self.assertAlmostEqual(rate.interval[0], low, delta=0.001)
+            self.assertAlmostEqual(rate.interval[1], high, delta=0.001)
+        self.assertEqual(Rate(0, 0).interval, (0, 1))
+        self.assertEqual(Rate(3, 4).told, "3 of 4 (30 to 95 in a hundred)")
+        self.assertTrue(Rate(0, 4).is_below(Rate(3, 4)))
+        self.assertFalse(Rate(0, 1).is_below(Rate(1, 2)))
+        self.assertIsNone(middle([1, 2, 3]))
+
+    def test_suspects_are_ranked_and_counted(self) -> None:
+        """Lavender in three of three and one of five others; beeswax is in all and says nothing."""
+        cases = [(("wax", "lavender"), True)] * 3 + [(("wax",), False)] * 4 + [(("wax", "lavender"), False)]
+        first, *others = suspects(cases)
+        self.assertEqual((first.key, others), ("lavender", []))
+        self.assertAlmostEqual(first.p, 4 / 56)
+        self.assertEqual(first.told, "in 3 of 3 that somebody reacted to, in 1 of 5 that nobody did")
+        self.assertEqual(suspects([(("wax",), False)]), ())
+        self.assertEqual([one.key for one in suspects([(("b", "a"), True)])], ["a", "b"])
+
+
+class PressTests(CoreTestCase):
+    def test_repeats_rods_and_temperatures(self) -> None:
+        """The mean of what each says; scatter counts; the rod that reads best and fits; 21 degrees by the slope."""
+        calm, wild = repeated([260, 268, 264], 6, 0.1), repeated([150, 400], 6, 0.1)
+        self.assertAlmostEqual(calm.measured.firmness, press(264, 6, 0.1).firmness, delta=0.02)
+        self.assertEqual((calm.measured.sigma, calm.doubt), (4, ""))
+        self.assertAlmostEqual(wild.measured.sigma, 25 * 0.42597 / 2**0.5, delta=0.01)
+        self.assertIn("8 points from each other", wild.doubt)
+        self.assertAlmostEqual(press(expected_g(52, 10), 10, 0.1).firmness, 52)
+        soft, hard = rod_for(25, 0.1, 48), rod_for(88, 0.1, 60)
+        assert soft and hard
+        self.assertEqual((soft.rod_mm, hard.rod_mm), (10, 3))
+        self.assertAlmostEqual(soft.about_g, 48.5, delta=0.1)
+        narrow = rod_for(50, 0.1, 16)
+        self.assertEqual(narrow and narrow.rod_mm, 3)
+        self.assertIsNone(rod_for(2, 5, 9))
+        salve = predict(of(SALVE))
+        moved = at_window(60, 15, salve)
+        self.assertAlmostEqual(moved, 60 - salve.firmness_at(15) + salve.firmness_at(21))
+        self.assertLess(moved, 56)
+        for temp in (-40, 300, float("nan")):
+            with self.assertRaisesRegex(Problem, "between -25 °C and 60 °C"):
+                sensible_temp(temp)
+        for grams in (0, -3, 50_000, float("nan")):
+            with self.assertRaises(Problem):
+                repeated([200, grams], 6, 0.1)
+        for readings in ([], [200] * 21):
+            with self.assertRaisesRegex(Problem, "one to 20 readings"):
+                repeated(readings, 6, 0.1)
+
+
+class CorrectedTests(CoreTestCase):
+    def test_tables_as_the_tests_say(self) -> None:
+        """Six points softer: everything reckoned with the corrected tables is, rests too; the plain ones stay."""
+        known = shipped()
+        waxed = [{"candelilla_wax": wax, "olive_oil": 100 - wax} for wax in (8, 10, 12, 14, 16)]
+        tests = [Reading(c := Composition.of(w), 21, predict(c).firmness_at(21) - 6, 4.0) for w in waxed]
+        learned = Calibration(tests)
+        tables = corrected(known, learned.correction)
+        for percent in (waxed[0], {"candelilla_wax": 6, "cocoa_butter": 20, "shea_butter": 20, "olive_oil": 54}):
+            told = learned.predict(of(percent), 21)
+            found = predict(Composition.of(percent, tables))
+            self.assertAlmostEqual(found.firmness_at(21), told.firmness, delta=0.05)
+            self.assertAlmostEqual(found.sigma, told.sigma, delta=0.1)
+            self.assertGreater(told.plain - told.firmness, 3)
+        self.assertIs(corrected(tables, learned.correction).plain, known)
+        self.assertIs(known.plain, known)
+
+
+class LadderFitTests(CoreTestCase):
+    def setUp(self) -> None:
+        composition = of({"beeswax_yellow": 15, "sunflower_oil_ho": 85})
+        self.made = ladder(composition, "beeswax_yellow", (D("0.1"), D("0.2")), 5, D(20), D("0.1"))
+
+    def tests(self, *off: float) -> list[RungTest]:
+        rungs = zip(self.made.rungs, off, strict=False)
+        return [RungTest(rung.number, float(rung.share), rung.firmness + by, 4) for rung, by in rungs]
+
+    def test_a_line_through_the_cups(self) -> None:
+        """Ten points firmer all along: nine of them are believed, and the share for 50 is lower than the model's."""
+        fit = fit_ladder(self.made.line, self.tests(10, 10, 10, 10, 10))
+        moved = fit.firmness - fit.model
+        self.assertAlmostEqual(float(moved.mean()), 10 * 64 / (64 + 25 / 5), delta=0.01)
+        share, sigma = fit.share_for(50)
+        plain = fit_ladder(self.made.line, self.tests(0, 0, 0, 0, 0)).share_for(50)[0]
+        self.assertAlmostEqual(float(predict(Composition.of({"beeswax_yellow": plain, "sunflower_oil_ho": 1 - plain}))
+                                     .firmness_at(21)), 50, delta=0.3)  # fmt: skip
+        self.assertLess(share, plain - 0.015)
+        self.assertTrue(0.005 < sigma < 0.03)
+        with self.assertRaisesRegex(Problem, "for 99 make a ladder further up"):
+            fit.share_for(99)
+
+    def test_it_never_turns_back_and_says_what_does_not_fit(self) -> None:
+        fit = fit_ladder(self.made.line, self.tests(60, 30, 0, -30, -60))
+        self.assertTrue((fit.firmness[1:] >= fit.firmness[:-1]).all())
+        self.assertIn("Cup 2 is", fit.doubts[0])
+        with self.assertRaisesRegex(Problem, "three cups at least"):
+            fit_ladder(self.made.line, self.tests(1, 2))
+
+
+class ComparisonTests(CoreTestCase):
+    def test_what_differs_comes_first(self) -> None:
+        """Weighing noise is no difference; a room two degrees warmer neither; what is not known tells nothing."""
+        pours = [
+            made("a", "counter", True),
+            made("b", "cold", False, beeswax_yellow=17.1, room=22),
+            made("c", "cold", None, room=None),
+        ]
+        self.assertFalse(any(row.differs for row in share_rows(pours)))
+        self.assertEqual(
+            [(row.name, row.differs) for row in handling_rows(pours)], [("Cooling", True), ("Room", False)]
+        )
+        firmer = made("d", "cold", None, beeswax_yellow=20)
+        rows = share_rows([pours[1], firmer])
+        self.assertEqual([row.ingredient.key for row in rows if row.differs], ["beeswax_yellow", "sunflower_oil_ho"])
+
+    def test_counts_of_those_that_differ_in_the_cooling_alone(self) -> None:
+        """Grain 3 of 4 on the counter, 0 of 4 in the cold; one poured in a hot room is not among them."""
+        pours = [made(f"p{n}", "counter", n < 3) for n in range(4)] + [made(f"q{n}", "cold", False) for n in range(4)]
+        hot = made("hot", "cold", True, room=32)
+        shown = shown_by([*pours, hot])[0]
+        self.assertEqual(shown.sentence, "Only the cooling differs: grain 3 of 4 counter, 0 of 4 cold.")
+        self.assertEqual(len(shown.names), 8)
+
+    def test_a_pair_that_differs_in_one_line(self) -> None:
+        """The wax is named, not the oil that gives way; two changes at once show nothing."""
+        soft, firm = made("a", "cold", False, 40), made("b", "cold", True, 52, beeswax_yellow=20)
+        self.assertEqual(
+            [one.sentence for one in shown_by([soft, firm])],
+            ["Only beeswax, yellow differs, 17.0 % and 20.0 %: firmness 40 and 52 and grain no and yes."],
+        )
+        both = made("c", "cold", True, 52, beeswax_yellow=20, shea_butter_refined=15)
+        self.assertIsNone(one_line(soft, both))
+        self.assertEqual(shown_by([soft, both]), ())
+        self.assertEqual(shown_by([soft, made("d", "counter", True, beeswax_yellow=20)]), ())
+
+
+class NextStepTests(CoreTestCase):
+    def ask(self, **told: object) -> object:
+        kind = shipped().kind("hand_balm")
+        return next_step(of(SALVE), kind, Told(**told), shipped())
+
+    def test_what_hurts_comes_first(self) -> None:
+        """A reaction before grain before firmness; nothing where nothing speaks against it."""
+        soft = {"tests": 2, "firmness": 40.0, "sigma": 3.0}
+        grainy = {"grain": Rate(2, 3), "cooling": "counter"}
+        for told, what in (
+            ({**soft, **grainy, "reacted": Rate(1, 4)}, Try.ASK),
+            ({**soft, **grainy, "rancid": Rate(1, 4)}, Try.FRESHER),
+            ({**soft, **grainy}, Try.COOLING),
+            ({**grainy, "cooling": "freezer"}, Try.HOLD),
+            (soft, Try.FIRMER),
+            ({"sinkholes": Rate(2, 2)}, Try.TOP_UP),
+        ):
+            found = self.ask(**told)
+            self.assertEqual(found and found.what, what)
+        self.assertEqual(self.ask(**grainy).cooling, "rest_then_cold")
+        for told in ({}, {"grain": Rate(1, 5)}, {"tests": 1, "firmness": 46.0, "sigma": 6.0}):
+            self.assertIsNone(self.ask(**told))
+
+    def test_the_change_is_worked_out_from_its_own_tests(self) -> None:
+        """At 40 where 56 is wanted: the model moves by the gap, whatever it said before."""
+        found = self.ask(tests=2, firmness=40.0, sigma=3.0)
+        before, after = (predict(each).firmness_at(21) for each in (of(SALVE), found.composition))
+        self.assertAlmostEqual(after - before, 16, delta=2.1)
+        self.assertRegex(found.sentence, r"^Beeswax, yellow from 17.0 to \d+\.\d %, .* for about 56\.$")
+        self.assertEqual(
+            found.why, "It came out at 40 in the mean of 2 tests: softer than the 48 to 64 of a hand balm."
+        )
+
+    def test_greasy_twice_brings_a_drier_oil(self) -> None:
+        """Half of the richest oil goes to a drier one, and the firmness stays in the window."""
+        rich = of({"beeswax_yellow": 17, "shea_butter_refined": 23, "castor_oil": 60})
+        found = next_step(rich, shipped().kind("hand_balm"), Told(greasy=Rate(2, 3)), shipped())
+        assert found and found.composition
+        self.assertEqual(found.what, Try.DRIER)
+        self.assertLessEqual(found.composition.share_of("castor_oil"), D("0.35"))
+        self.assertTrue(48 <= predict(found.composition).firmness_at(21) <= 64)

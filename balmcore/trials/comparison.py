@@ -1,0 +1,213 @@
+"""Pours side by side: in what they differ, and what those show that differ in one thing alone."""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import combinations
+from statistics import fmean
+
+from balmcore.composition import Composition
+from balmcore.tables import Ingredient
+from balmcore.trials.rates import Rate
+from balmcore.wording import in_sentence, listed
+
+FEWEST, MOST = 2, 6
+LEAST_SHARE, LEAST_PART = 0.0015, 0.04  # a line that differs by less was only weighed otherwise
+SAID_POINTS = 4.0  # of firmness
+
+
+@dataclass(frozen=True)
+class Handled:
+    """One thing about how a pour was handled: its name, in words, and what it is compared by. Numbers within
+    ``within`` of each other are alike; None is not known and tells nothing."""
+
+    name: str
+    told: str
+    value: str | float | None
+    within: float = 0.0
+
+    def is_like(self, other: "Handled") -> bool:
+        """True when the two are alike, or when one is not known."""
+        if self.value is None or other.value is None:
+            return True
+        if isinstance(self.value, str) or isinstance(other.value, str):
+            return self.value == other.value
+        return abs(self.value - other.value) <= self.within
+
+
+@dataclass(frozen=True)
+class Made:
+    """One pour: its name, what is in it, how it was handled (the same names in the same order for all), its
+    firmness at 21 degrees C, and what was seen: True, False, or left out where nobody looked."""
+
+    name: str
+    composition: Composition
+    handling: tuple[Handled, ...]
+    firmness: float | None = None
+    seen: Mapping[str, bool] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class ShareRow:
+    """One ingredient with its share in each pour, 0 where it is not in."""
+
+    ingredient: Ingredient
+    shares: tuple[float, ...]
+    differs: bool
+
+
+@dataclass(frozen=True)
+class HandlingRow:
+    """One thing about handling, in words for each pour."""
+
+    name: str
+    told: tuple[str, ...]
+    differs: bool
+
+
+def _unlike(shares: Iterable[float]) -> bool:
+    known = list(shares)
+    return max(known) - min(known) > max(LEAST_SHARE, LEAST_PART * max(known))
+
+
+def share_rows(made: Sequence[Made]) -> tuple[ShareRow, ...]:
+    """All ingredients of some pours, those that differ first."""
+    items = dict.fromkeys(item for one in made for item in one.composition.ingredients)
+    rows = [
+        ShareRow(item, shares, _unlike(shares))
+        for item in items
+        if any(shares := tuple(float(one.composition.share_of(item.key)) for one in made))
+    ]
+    return tuple(sorted(rows, key=lambda row: not row.differs))
+
+
+def _apart(handled: Iterable[Handled]) -> bool:
+    return any(not one.is_like(other) for one, other in combinations(handled, 2))
+
+
+def handling_rows(made: Sequence[Made]) -> tuple[HandlingRow, ...]:
+    """How some pours were handled, what differs first."""
+    rows = [
+        HandlingRow(each[0].name, tuple(one.told for one in each), _apart(each))
+        for each in zip(*(one.handling for one in made), strict=True)
+    ]
+    return tuple(sorted(rows, key=lambda row: not row.differs))
+
+
+def _handling_apart(one: Made, other: Made) -> list[int]:
+    return [n for n, (a, b) in enumerate(zip(one.handling, other.handling, strict=True)) if not a.is_like(b)]
+
+
+def _lines_apart(one: Made, other: Made) -> list[ShareRow]:
+    return [row for row in share_rows((one, other)) if row.differs]
+
+
+def one_line(one: Made, other: Made) -> ShareRow | None:
+    """The line in which two compositions differ alone, the rest keeping its proportions or one other line
+    taking up what it leaves; None when they are alike or differ in more. Of two lines the one that
+    structures is named."""
+    apart = _lines_apart(one, other)
+    if len(apart) == 2 and (apart[0].shares[0] - apart[0].shares[1]) * (apart[1].shares[0] - apart[1].shares[1]) < 0:
+        return max(apart, key=lambda row: row.ingredient.strength * bool(row.ingredient.role in ("wax", "butter")))
+    for row in apart:
+        key = row.ingredient.key
+        first, second = (
+            {line.key: float(line.share / (1 - each.composition.share_of(key))) for line in each.composition.lines}
+            for each in (one, other)
+        )
+        keys = (set(first) | set(second)) - {key}
+        if not any(_unlike((first.get(name, 0.0), second.get(name, 0.0))) for name in keys):
+            return row
+    return None
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What pours show that differ in one thing alone: a sentence, and the pours it rests on."""
+
+    sentence: str
+    names: tuple[str, ...]
+
+
+def shown_by(made: Sequence[Made]) -> tuple[Shown, ...]:
+    """What can be said for sure of some pours: those alike but for one thing about their handling, counted;
+    then pairs handled alike whose compositions differ in one line."""
+    return (*_by_handling(made), *_by_line(made))
+
+
+def _by_handling(made: Sequence[Made]) -> Iterator[Shown]:
+    names = [each.name for each in made[0].handling] if made else []
+    for n, name in enumerate(names):
+        for group in _groups(made, n):
+            sorts: dict[str, list[Made]] = {}
+            for one in group:
+                if one.handling[n].value is not None:
+                    sorts.setdefault(_sort(one.handling[n], sorts), []).append(one)
+            said = _outcomes(sorts) if len(sorts) > 1 else []
+            if said:
+                told = "; ".join(said)
+                yield Shown(f"Only the {in_sentence(name)} differs: {told}.", tuple(one.name for one in group))
+
+
+def _sort(handled: Handled, sorts: Mapping[str, list[Made]]) -> str:
+    """The sort that a way of handling belongs to: one that is known and alike, or itself."""
+    for told, others in sorts.items():
+        like = next(each for each in others[0].handling if each.name == handled.name)
+        if handled.is_like(like):
+            return told
+    return handled.told
+
+
+def _groups(made: Sequence[Made], n: int) -> list[list[Made]]:
+    """Pours alike in composition and in all of their handling but the n-th."""
+    groups: list[list[Made]] = []
+    for one in made:
+        for group in groups:
+            if not _lines_apart(group[0], one) and not set(_handling_apart(group[0], one)) - {n}:
+                group.append(one)
+                break
+        else:
+            groups.append([one])
+    return [group for group in groups if len(group) > 1]
+
+
+def _outcomes(sorts: Mapping[str, list[Made]]) -> list[str]:
+    """What was seen of each sort, where it is not the same of all."""
+    said = []
+    for seen in dict.fromkeys(key for group in sorts.values() for one in group for key in one.seen):
+        rates = {}
+        for told, group in sorts.items():
+            looked = [one.seen[seen] for one in group if seen in one.seen]
+            if looked:
+                rates[told] = Rate(sum(looked), len(looked))
+        if len(rates) > 1 and len({rate.cases / rate.of for rate in rates.values()}) > 1:
+            said.append(f"{seen} " + ", ".join(f"{rate} {told}" for told, rate in rates.items()))
+    firm = {
+        told: fmean(known)
+        for told, group in sorts.items()
+        if (known := [one.firmness for one in group if one.firmness is not None])
+    }
+    if len(firm) > 1 and max(firm.values()) - min(firm.values()) >= SAID_POINTS:
+        said.append("firmness " + ", ".join(f"{value:.0f} {told}" for told, value in firm.items()))
+    return said
+
+
+def _by_line(made: Sequence[Made]) -> Iterator[Shown]:
+    for one, other in combinations(made, 2):
+        row = None if _handling_apart(one, other) else one_line(one, other)
+        if row is None:
+            continue
+        changes = _changes(one, other)
+        shares = " and ".join(f"{share * 100:.1f} %" for share in row.shares)
+        told = listed(changes) if changes else "it came out the same"
+        yield Shown(f"Only {in_sentence(row.ingredient.name)} differs, {shares}: {told}.", (one.name, other.name))
+
+
+def _changes(one: Made, other: Made) -> list[str]:
+    said = []
+    if one.firmness is not None and other.firmness is not None:
+        said.append(f"firmness {one.firmness:.0f} and {other.firmness:.0f}")
+    words = {True: "yes", False: "no"}
+    for seen, was in one.seen.items():
+        if seen in other.seen and other.seen[seen] != was:
+            said.append(f"{seen} {words[was]} and {words[other.seen[seen]]}")
+    return said

@@ -1,0 +1,70 @@
+"""How often something happened, and what is usual, said honestly of few cases."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import quantiles
+
+Z = 1.959964  # of a 95 % interval
+FEWEST_FOR_MIDDLE = 4
+
+
+@dataclass(frozen=True)
+class Rate:
+    """``cases`` of ``of``. A rate of none is not known."""
+
+    cases: int
+    of: int
+
+    @property
+    def interval(self) -> tuple[float, float]:
+        """Between which shares, 0 to 1, it lies with 95 % (Wilson 1927): wide for few cases, never beyond 0 or 1.
+
+        >>> [round(end, 2) for end in Rate(3, 4).interval]
+        [0.3, 0.95]
+        """
+        if not self.of:
+            return 0.0, 1.0
+        share, z2 = self.cases / self.of, Z**2
+        middle = share + z2 / (2 * self.of)
+        half = Z * math.sqrt(share * (1 - share) / self.of + z2 / (4 * self.of**2))
+        low, high = ((middle + side * half) / (1 + z2 / self.of) for side in (-1, 1))
+        return max(0.0, low), min(1.0, high)
+
+    def __str__(self) -> str:
+        return f"{self.cases} of {self.of}"
+
+    @property
+    def told(self) -> str:
+        """``3 of 4 (30 to 95 in a hundred)``."""
+        low, high = self.interval
+        return f"{self} ({low * 100:.0f} to {high * 100:.0f} in a hundred)"
+
+    def is_below(self, other: "Rate") -> bool:
+        """True where it is lower and the two intervals hold neither rate of the other: enough to go by."""
+        if not (self.of and other.of):
+            return False
+        own, its = self.cases / self.of, other.cases / other.of
+        return own < other.interval[0] and its > self.interval[1]
+
+
+@dataclass(frozen=True)
+class Middle:
+    """What is usual: the median, and the quartiles between which half of the cases lie."""
+
+    median: float
+    low: float
+    high: float
+    count: int
+
+
+def middle(values: Sequence[float]) -> Middle | None:
+    """What is usual of some values, None before there are four.
+
+    >>> middle([3, 1, 2, 10])
+    Middle(median=2.5, low=1.75, high=4.75, count=4)
+    """
+    if len(values) < FEWEST_FOR_MIDDLE:
+        return None
+    low, median, high = quantiles(values, n=4, method="inclusive")
+    return Middle(median, low, high, len(values))
