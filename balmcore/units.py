@@ -174,6 +174,19 @@ def mass_g(
     return _exact(volume * Decimal(str(density)), text, where)
 
 
+_NEXT_READING = re.compile(r"(?:\s*;\s*|\s+(?:and\s+)?)(?=[\d½⅓⅔¼¾⅛.,])")
+
+
+def masses_g(text: str, unit: str = "g", where: str = "") -> tuple[Decimal, ...]:
+    """Several weights written one after another, in grams.
+
+    >>> [str(round(grams, 1)) for grams in masses_g("260 262,5 g; 9.2 oz")]
+    ['260.0', '262.5', '260.8']
+    """
+    parts = _NEXT_READING.split(text.strip().rstrip(",;"))
+    return tuple(mass_g(part.rstrip(","), unit, where=where) for part in parts if part)
+
+
 def _exact(grams: Decimal, text: str, where: str) -> Decimal:
     """Grams to a microgram, within what a workshop can hold."""
     if grams > MOST_G:

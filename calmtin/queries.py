@@ -20,13 +20,12 @@ from bench.models import Session
 from formulas.models import Formula
 from formulas.queries import FormulaCard
 from pantry.models import Preparation
-from pours.models import Pour
+from pours.models import FollowUp, Pour
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin
 
 MOST_OPEN, MOST_LOTS, MOST_NAMED, MOST_TASKS, ON_SHELF = 12, 4, 3, 9, 12
 AHEAD_DAYS = 30
-TEST_AFTER = timedelta(days=1)
 FIRST_KINDS = ("soft_salve", "pot_salve", "lip_balm_pot")
 
 
@@ -64,7 +63,7 @@ def under_way(tables: Tables, prefs: Preferences) -> Home:
     tasks = [
         *_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)),
         *_batches(open_batches, tables),
-        *_pours(pours.queries.open_pours(MOST_OPEN), tables),
+        *_pours(tables),
         *_lots(tables, prefs),
         *_shopping(open_batches, tables),
     ]
@@ -118,14 +117,22 @@ def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
             yield Task(card.tin, "Make it", about, "no time yet", None, bench)
 
 
-def _pours(rows: Iterable[Pour], tables: Tables) -> Iterator[Task]:
-    for pour in rows:
-        address = reverse("pours:pour", args=[pour.pk])
-        about = f"{pour.batch.version}, batch {pour.batch_id}, poured {pour.poured_on:%-d %B}"
-        due = pour.poured_on + TEST_AFTER if pour.measured is None else timezone.localdate()
-        what = "Test and judge" if pour.measured is None else "Decide: keep, change or drop"
+def _pours(tables: Tables) -> Iterator[Task]:
+    """What is due to be looked at again, one look for each pour; and pours that were tested and wait for a verdict."""
+    today = timezone.localdate()
+    due = {row.pour_id: row for row in FollowUp.objects.due(today)[:MOST_OPEN]}
+    waiting = [pk for pk in pours.queries.undecided(MOST_OPEN) if pk not in due]
+    found = Pour.objects.filter(pk__in=[*due, *waiting]).for_list().in_bulk() if due or waiting else {}
+    for pk in [*due, *waiting]:
+        pour, row = found[pk], due.get(pk)
+        about = f"{pour.batch.version}{f', {pour.finish}' if pour.finish else ''}, poured {pour.poured_on:%-d %B}"
         picture = pours.queries.card(pour, tables).tin
-        yield Task(picture, what, about, day_words(due), _moment(due), address)
+        if row is not None:
+            address = f"{reverse('pours:check', args=[pk])}?follow_up={row.pk}"
+            yield Task(picture, f"Look after {row.words}", about, day_words(row.due_on), _moment(row.due_on), address)
+        else:
+            what = "Decide: keep, change or drop"
+            yield Task(picture, what, about, day_words(today), _moment(today), pour.get_absolute_url())
 
 
 def _lots(tables: Tables, prefs: Preferences) -> Iterator[Task]:

@@ -19,17 +19,18 @@ from balmcore.tables import Container, shipped
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import schedule_batch, schedule_for
 from batches.forms.schedule import setup_of
-from batches.models import Batch
+from batches.models import Batch, BatchFinish
 from batches.services import plan_batch, record_weights
+from demo.year import ladder_test, since
 from formulas.models import Formula, Version
 from formulas.services import begin_formula, save_version
-from pantry.models import Entry, Preparation
-from pantry.services import Purchase, begin_preparation, finish_preparation, mark, receive
+from pantry.models import Entry, Lot, Preparation
+from pantry.services import Purchase, begin_preparation, correct, finish_preparation, mark, receive
 from pantry.tables import workshop_tables
-from pours.models import Pour
-from pours.services import Test, measure, record_pour
+from pours.services import record_pour
 
 FILE = Path(__file__).parent / "net_loft.toml"
+YEAR = Path(__file__).parent / "net_loft_year.toml"
 LOSS_G = Decimal(3)
 RESOLUTION_G = Decimal("0.1")
 
@@ -39,12 +40,14 @@ def load(file: Path = FILE) -> int:
     now = timezone.now()
     with file.open("rb") as source:
         workshop = tomllib.load(source)
-    for entry in workshop["lot"]:
-        _lot(entry, now)
+    bought = [_lot(entry, now) for entry in workshop["lot"]]
     for entry in workshop["formula"]:
         _formula(entry, now)
-    for entry in workshop["preparation"]:
+    for entry in workshop.get("preparation", ()):
         _preparation(entry, now)
+    for lot in bought:
+        if workshop.get("is_used_up"):
+            correct(lot, Decimal(0), "Used up.")
     return len(workshop["formula"])
 
 
@@ -52,7 +55,7 @@ def _day(now: datetime, days_ago: int) -> date:
     return timezone.localdate(now - timedelta(days=days_ago))
 
 
-def _lot(entry: dict[str, Any], now: datetime) -> None:
+def _lot(entry: dict[str, Any], now: datetime) -> Lot:
     key = entry["item"]
     opened = entry.get("opened_days_ago")
     keeps = entry.get("keeps_days")
@@ -72,6 +75,7 @@ def _lot(entry: dict[str, Any], now: datetime) -> None:
     if "marked" in entry:
         mark(lot, entry["marked"], entry["marked_note"])
     Entry.objects.filter(lot=lot, kind=Entry.Kind.RECEIVED).update(at=now - timedelta(days=entry["days_ago"]))
+    return lot
 
 
 def _preparation(entry: dict[str, Any], now: datetime) -> None:
@@ -109,6 +113,8 @@ def _formula(entry: dict[str, Any], now: datetime) -> None:
             _batch(version, work, now, weighed=work.get("weighed"))
         for work in step.get("pour", []):
             _pour(version, work, now)
+        for work in step.get("ladder", []):
+            ladder_test(version, work)
 
 
 def a_plan(version: Version, counts: dict[str, int], composition: Composition) -> BatchPlan:
@@ -169,20 +175,19 @@ def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[
     return batch
 
 
-def _pour(version: Version, work: dict[str, Any], now: datetime) -> Pour:
+def _pour(version: Version, work: dict[str, Any], now: datetime) -> None:
     batch = _batch(version, work, now, work.get("weighed", {}))
-    press, thumb = work.get("press"), work.get("thumb")
-    test = Test("")
-    if press:
-        test = Test("press", press["rod_mm"], float(press["grams"]), test_c=float(press["at_c"]))
-    elif thumb:
-        test = Test("thumb", thumb=thumb["word"], test_c=float(thumb["at_c"]))
     fields = {
         "poured_on": timezone.localdate(now - timedelta(days=work["days_ago"])),
         "room_c": float(work["room_c"]),
         "cooling": work["cooling"],
         "notes": work["notes"],
         "rest_g": Decimal(work["rest_g"]) if "rest_g" in work else None,
-        "verdict": work["verdict"],
     }
-    return record_pour(batch, shipped(), None, fields, test, measure(test, batch), [], keep_rest="rest_g" in work)
+    pieces = [(name, Decimal(str(grams))) for name, grams in work.get("pieces", ())]
+    finishes: list[BatchFinish | None] = [*batch.finishes.all()]
+    for finish in finishes or [None]:
+        pour = record_pour(
+            batch, shipped(), None, fields, pieces, keep_rest="rest_g" in work and work.get("kept", True), finish=finish
+        )
+        since(pour, work, timezone.localdate(now))

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 from balmcore.composition import Composition
 from balmcore.tables import Tables
-from balmcore.trials.calibration import Calibrated
 from formulas.models import Version
 from workshop.pictures.tin import Tin
 from workshop.points import Point
@@ -25,10 +24,6 @@ class PourOfVersion:
 pours_of_versions: Point[[Collection[int], Tables], dict[int, list[PourOfVersion]]] = Point()
 # The judged pours of a version's formula: what was really in each pot, and its tin.
 judged_pours: Point[[Version, Tables], list[tuple[Composition, Tin]]] = Point()
-
-# What a composition's firmness is by the maker's own tests, at a temperature and whipped by so much; None
-# while there are none.
-by_own_tests: Point[[Composition, float, float, Tables], Calibrated | None] = Point()
 
 # Where to go on with a saved version, by a word for it: ``batch``, ``ladder``.
 ways_on: Point[[Version], dict[str, str]] = Point()

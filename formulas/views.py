@@ -8,16 +8,15 @@ from django.views.decorators.http import require_POST, require_safe
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition, normalise
 from balmcore.errors import Problem
-from balmcore.physics.firmness import WINDOW_C
+from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
 from balmcore.tables import Kind
-from balmcore.trials.calibration import Calibrated
 from balmcore.wording import listed
 from formulas import comparison, queries, services
 from formulas import from_pantry as pantry_side
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
-from formulas.points import by_own_tests, ways_on
+from formulas.points import ways_on
 from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
 from formulas.studio.answer import LONGEST_TRAIL, answer
@@ -123,7 +122,7 @@ def _page(
         "areas": AREAS.items(),
         "kind": kind,
         "answer": answer(state, trail, kind, request.prefs, tool),
-        "own_tests": _own_tests(state, kind, request),
+        "plain_firmness": _plain_firmness(state, kind, request),
         "ways_on": {name: address for answer in ways_on.ask(version) for name, address in answer.items()},
         "kinds": request.tables.kinds.values(),
         "moved": moved,
@@ -131,12 +130,12 @@ def _page(
     return render(request, template, context, status=status)
 
 
-def _own_tests(state: studio_state.State, kind: Kind, request: Request) -> Calibrated | None:
-    """The firmness in the window by the maker's own tests; None without tests, or with nothing in the formula."""
-    if state.composition.total <= 0:
+def _plain_firmness(state: studio_state.State, kind: Kind, request: Request) -> float | None:
+    """The firmness in the window by the model alone, where the others are by the maker's own tests."""
+    if request.tables.plain is request.tables or state.composition.total <= 0:
         return None
-    asked = by_own_tests.ask(state.composition, WINDOW_C, kind.overrun, request.tables)
-    return next((found for found in asked if found is not None), None)
+    shares = {line.key: line.share for line in state.composition.lines}
+    return predict(Composition.of(shares, request.tables.plain), kind.overrun).firmness_at(WINDOW_C)
 
 
 @require_safe

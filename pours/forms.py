@@ -1,4 +1,4 @@
-"""The form of a test pour."""
+"""The form of a pour."""
 
 from decimal import Decimal
 from typing import Any
@@ -8,42 +8,28 @@ from django.core.exceptions import ValidationError
 from django.utils import timezone
 
 from balmcore import units
-from balmcore.errors import Problem
-from balmcore.trials.press import Measured
 from batches.models import Batch, BatchFinish
-from pours.models import Pour
-from pours.services import Test, measure
-from workshop.forms import mass_field, tell, temp_field
+from pours.models import COOLED_IN, Pour
+from workshop.forms import mass_field, temp_field
 from workshop.models import Preferences
 
 MOST_PIECE_FIELDS = 24
-# Where a batch stood to cool, by the way it was planned to cool.
-COOLED_IN = {
-    "rest_then_cold": Pour.Cooling.REFRIGERATOR,
-    "cold": Pour.Cooling.REFRIGERATOR,
-    "counter": Pour.Cooling.COUNTER,
-    "freezer": Pour.Cooling.FREEZER,
-}
 
 
 class PourForm(forms.ModelForm):
-    """Day, room, cooling, the weight of each piece, a firmness test, notes and a verdict."""
+    """Day, room, cooling, the weight of each piece, notes and a verdict."""
 
     class Meta:
         model = Pour
-        fields = ("poured_on", "cooling", "cooling_note", "method", "rod_mm", "thumb", "verdict", "notes")
+        fields = ("poured_on", "cooling", "cooling_note", "verdict", "notes")
         labels = {
             "poured_on": "Poured on",
             "cooling": "Cooled on or in",
             "cooling_note": "How it was cooled",
-            "method": "How",
-            "rod_mm": "Rod",
-            "thumb": "Under the thumb",
             "verdict": "What next",
         }
         widgets = {
             "poured_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-            "method": forms.RadioSelect,
             "verdict": forms.RadioSelect,
             "notes": forms.Textarea(attrs={"rows": 4}),
         }
@@ -58,7 +44,6 @@ class PourForm(forms.ModelForm):
         super().__init__(*arguments, **options)
         show, pour = prefs.show, self.instance
         self.batch, self.prefs, self.finish = batch, prefs, finish
-        self.measured: Measured | None = None
         self.fields["room_c"] = temp_field(show, label="Room", required=False, initial=pour.room_c)
         self.fields["rest_g"] = mass_field(prefs, label="Stayed in the jug", required=False, initial=pour.rest_g)
         self.fields["rest_kept"] = forms.BooleanField(
@@ -68,9 +53,6 @@ class PourForm(forms.ModelForm):
             self.fields["poured_on"].initial = timezone.localdate
             self.fields["cooling"].initial = COOLED_IN.get(batch.cooling, Pour.Cooling.OTHER)
             self.fields["room_c"].initial = batch.room_c
-        self.fields["test_c"] = temp_field(show, label="Piece at the test", required=False, initial=pour.test_c)
-        self.fields["press_g"] = mass_field(prefs, label="Peak reading", required=False, initial=pour.press_g)
-        self.fields["press_g"].help_text = "Press the flat rod straight down 3 mm; the highest reading counts."
         stored = list(pour.pieces.all()) if pour.pk else []
         rows = batch.containers_of(finish)
         self.piece_names = [row.name for row in rows for _ in range(row.count)][:MOST_PIECE_FIELDS]
@@ -106,20 +88,6 @@ class PourForm(forms.ModelForm):
             raise ValidationError("That day is still to come.")
         return day
 
-    def clean(self) -> dict[str, Any]:
-        """A test that is chosen should be complete and usable."""
-        data = super().clean() or self.cleaned_data
-        if data.get("method") == Pour.Method.THUMB and not data.get("thumb"):
-            self.add_error("thumb", "Choose the word that fits.")
-        if data.get("method") and data.get("test_c") is None and "test_c" not in self.errors:
-            self.add_error("test_c", "How warm was the piece? Firmness means little without it.")
-        if not self.errors:
-            try:
-                self.measured = measure(self.test, self.batch, self.finish)
-            except Problem as problem:
-                tell(self, problem, {"grams": "press_g"})
-        return data
-
     def clean_rest_g(self) -> Decimal | None:
         """Not more than was in the pot."""
         rest: Decimal | None = self.cleaned_data["rest_g"]
@@ -132,16 +100,6 @@ class PourForm(forms.ModelForm):
     def keep_rest(self) -> bool:
         """True when what stayed in the jug goes into stock."""
         return bool(self.cleaned_data["rest_kept"])
-
-    @property
-    def test(self) -> Test:
-        """The test chosen; what belongs to the other method is left out."""
-        data = self.cleaned_data
-        method = data["method"]
-        if method == Pour.Method.PRESS:
-            grams = data["press_g"]
-            return Test(method, data["rod_mm"], None if grams is None else float(grams), "", data["test_c"])
-        return Test(method, thumb=data["thumb"] if method else "", test_c=data["test_c"])
 
     @property
     def pieces(self) -> list[tuple[str, Decimal]]:

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Collection, Sequence
 from decimal import Decimal
 
+from django.db.models import OuterRef, Subquery
 from django.db.models.functions import Coalesce
 from django.urls import reverse
 from django.utils import timezone
@@ -11,22 +12,21 @@ from django.utils import timezone
 from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot, with_added
 from balmcore.tables import Ingredient, Tables
-from balmcore.trials.calibration import Calibrated
 from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
 from batches.points import pour_address, unfit_among, unfit_batches
 from batches.services import mark_poured
 from bench.points import Filled, record_pours
 from formulas.models import Version
-from formulas.points import PourOfVersion, by_own_tests, judged_pours, pours_of_versions
+from formulas.points import PourOfVersion, judged_pours, pours_of_versions
 from pantry.models import Lot
-from pantry.points import Use, pages_of_lot
-from pours.forms import COOLED_IN
-from pours.lessons import calibration
-from pours.models import Pour
-from pours.queries import card, for_list
-from pours.services import Test, record_pour
+from pantry.points import Use, pages_of_lot, tables_by_tests
+from pours.learning.lessons import by_tests
+from pours.models import COOLED_IN, Check, Pour
+from pours.queries import card
+from pours.services import record_pour
 from pours.tracing import unfit
+from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
 
 
@@ -37,20 +37,24 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
         batch__version__formula=version.formula_id, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
     ).order_by("batch__version__number", "batch", "batch__pours", "position")
     finish = "batch__pours__finish"
-    told = ("batch", finish, *(f"batch__pours__{name}" for name in ("verdict", "measured", "predicted")))
+    tests = Check.objects.filter(pour=OuterRef("batch__pours"), measured__isnull=False).exclude(aside="mistake")
+    last = Subquery(tests.order_by("-checked_on", "-pk").values("measured")[:1])
+    told = ("batch", "batch__pours", finish, "batch__pours__verdict", "last", "batch__pours__predicted")
     taken = Coalesce(f"{finish}__taken_g", f"{finish}__base_g")
     pots: dict[tuple[object, ...], list[tuple[Ingredient, Decimal | None, Decimal]]] = {}
     added: dict[tuple[object, ...], list[tuple[Ingredient, Decimal]]] = {}
-    rows = lines.annotate(taken=taken).values_list(*told, "taken", "finish", "ingredient_key", "actual_g", "target_g")
+    rows = lines.annotate(taken=taken, last=last).values_list(
+        *told, "taken", "finish", "ingredient_key", "actual_g", "target_g"
+    )
     for *pour, own, key, actual, target in rows:
         if own is None:
             pots.setdefault(tuple(pour), []).append((tables.ingredient(key), actual, target))
-        elif own == pour[1]:
+        elif own == pour[2]:
             mass = target if actual is None else actual
             added.setdefault(tuple(pour), []).append((tables.ingredient(key), mass))
     found = []
     for pour, pot in pots.items():
-        batch, _, verdict, measured, predicted, base_g = pour
+        batch, _, _, verdict, measured, predicted, base_g = pour
         composition = in_pot(pot).dried
         if isinstance(base_g, Decimal):
             composition = with_added(composition, base_g, added.get(pour, ()))
@@ -61,23 +65,22 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
     return found
 
 
-@by_own_tests.register
-def corrected(composition: Composition, temp_c: float, overrun: float, tables: Tables) -> Calibrated | None:
-    """A firmness by what all tests teach; None while there are none."""
-    known = calibration(tables)
-    return known.predict(composition, temp_c, overrun) if known.readings else None
+@tables_by_tests.register
+def learned_tables(tables: Tables, prefs: Preferences) -> Tables:
+    """The tables as the maker's own tests say."""
+    return by_tests(tables, prefs)
 
 
 @pours_of_versions.register
 def poured(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVersion]]:
     """The pours of some versions, the oldest first."""
     found: dict[int, list[PourOfVersion]] = {}
-    rows = list(for_list(Pour.objects.filter(batch__version__in=versions).order_by("poured_on", "pk")))
+    rows = list(Pour.objects.filter(batch__version__in=versions).order_by("poured_on", "pk").for_list())
     unfit = unfit_among([pour.batch for pour in rows], tables)
     for pour in rows:
         shown = card(pour, tables, unfit)
-        measured = "not tested" if pour.measured is None else f"measured {pour.measured:.0f}"
-        told = f"{pour.poured_on:%-d %B %Y}, {measured}, predicted {pour.predicted:.0f} at {temp_words(shown.at_c)}"
+        measured = f"measured {shown.tested.measured:.0f}" if shown.tested else "not tested"
+        told = f"{pour.poured_on:%-d %B %Y}, {measured}, predicted {shown.predicted:.0f} at {temp_words(shown.at_c)}"
         if pour.finish:
             told = f"{pour.finish}, {told}"
         if shown.unfit:
@@ -116,7 +119,7 @@ def from_bench(batch: Batch, filled: Sequence[Filled], tables: Tables) -> str:
         }
         weights = [(name, grams) for name, grams in one.pieces if grams is not None]
         finish = next((row for row in whole.finishes.all() if one.finish and row.pk == one.finish.pk), None)
-        pour = record_pour(whole, tables, None, fields, Test(""), None, weights, keep_rest=one.keep_rest, finish=finish)
+        pour = record_pour(whole, tables, None, fields, weights, keep_rest=one.keep_rest, finish=finish)
         first = first or pour
     mark_poured(Batch.objects.get(pk=batch.pk))
     return reverse("pours:pour", args=[first.pk]) if first else ""

@@ -1,42 +1,26 @@
-"""What pages show of pours: the log as tins with its filters, and one pour in full."""
+"""What pages show of pours: cards as tins, and one pour in full with all that was seen of it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from django.core.paginator import Page, Paginator
-from django.db.models import Prefetch, QuerySet
+from django.db.models import Exists, OuterRef
 
+from balmcore.advice.feel import Feel, feel
 from balmcore.physics.firmness import WINDOW_C, word
-from balmcore.tables import Tables
+from balmcore.tables import Ingredient, Tables
 from balmcore.trials.press import Measured, compare
 from batches.models import Batch, BatchFinish
-from batches.points import unfit_among
-from formulas.models import Formula, Version
-from pours.models import Pour
+from formulas.models import Version
+from pours.models import Check, FollowUp, Pour, WearTest
 from workshop.pictures.ruler import Ruler, ruler
 from workshop.pictures.tin import Tin, tin
 
-PER_PAGE = 24
-
-
-@dataclass(frozen=True)
-class Filters:
-    """How the log is narrowed; None and empty strings narrow nothing."""
-
-    formula: int | None = None
-    kind: str = ""
-    verdict: str = ""
-    words: str = ""
-
-    @property
-    def is_set(self) -> bool:
-        """True when anything is narrowed."""
-        return any((self.formula, self.kind, self.verdict, self.words))
+NO_TEST = "No test yet: press or thumb it after a day."
 
 
 @dataclass(frozen=True)
 class Card:
-    """A pour in the log: its tin (of what was weighed), and measured beside predicted."""
+    """A pour in the log: its tin (of what was weighed), and the last test beside its prediction."""
 
     pour: Pour
     tin: Tin
@@ -44,73 +28,41 @@ class Card:
     unfit: str = ""
 
     @property
-    def at_c(self) -> float:
-        """The temperature that its figures are for."""
-        return WINDOW_C if self.pour.test_c is None else self.pour.test_c
-
-    @property
     def version(self) -> Version:
-        """The version it was poured from."""
+        """The version that was poured."""
         return self.pour.batch.version
 
+    @property
+    def tested(self) -> Check | None:
+        """The last check with a firmness."""
+        return self.pour.tested
 
-def for_list(pours: QuerySet[Pour]) -> QuerySet[Pour]:
-    """Pours with what a card needs, in a fixed number of queries."""
-    return pours.select_related("finish").prefetch_related(
-        Prefetch("batch", Batch.objects.for_list().prefetch_related("version__lines"))
-    )
+    @property
+    def predicted(self) -> float:
+        """What was predicted, for the temperature of the test."""
+        return self.tested.predicted if self.tested else self.pour.predicted
+
+    @property
+    def at_c(self) -> float:
+        """The temperature of the test or, before one, of the prediction."""
+        return self.tested.test_c if self.tested and self.tested.test_c is not None else WINDOW_C
 
 
-def for_page(pours: QuerySet[Pour]) -> QuerySet[Pour]:
-    """Pours with everything their own page needs, in a fixed number of queries."""
-    return pours.select_related("rest_lot", "finish").prefetch_related(
-        "pieces", Prefetch("batch", Batch.objects.for_page())
-    )
-
-
-def open_pours(limit: int) -> QuerySet[Pour]:
-    """Pours not judged yet, newest first."""
-    return for_list(Pour.objects.filter(verdict=""))[:limit]
+def undecided(limit: int) -> list[int]:
+    """Pours that were tested and not judged yet, by number, newest first."""
+    tests = Check.objects.filter(pour=OuterRef("pk"), measured__isnull=False).exclude(aside=Check.Aside.MISTAKE)
+    return list(Pour.objects.filter(Exists(tests), verdict="").values_list("pk", flat=True)[:limit])
 
 
 def card(pour: Pour, tables: Tables, unfit: Mapping[int, str] | None = None) -> Card:
     """A pour as a tin: measured firmness in the centre, or the predicted one before a test; ``unfit``
     are batches not fit to use."""
-    firmness = pour.measured if pour.measured is not None else pour.predicted
+    tested = pour.tested
+    firmness = pour.predicted if tested is None or tested.measured is None else tested.measured
     shares = pour.to_composition(tables).role_shares()
     state = "judged" if pour.verdict else "poured"
     picture = tin(shares, firmness, state, str(pour.batch.version))
     return Card(pour, picture, word(firmness), (unfit or {}).get(pour.batch_id, ""))
-
-
-@dataclass(frozen=True)
-class Log:
-    """One page of the log."""
-
-    cards: tuple[Card, ...]
-    page: Page
-    filters: Filters
-    formulas: QuerySet[Formula]
-
-
-def log(filters: Filters, page: str, tables: Tables) -> Log:
-    """The pours that pass the filters, newest first."""
-    found = Pour.objects.all()
-    if filters.formula is not None:
-        found = found.filter(batch__version__formula=filters.formula)
-    if filters.kind in tables.kinds:
-        found = found.filter(batch__version__formula__kind_key=filters.kind)
-    if filters.verdict == "open":
-        found = found.filter(verdict="")
-    elif filters.verdict in Pour.Verdict.values and filters.verdict:
-        found = found.filter(verdict=filters.verdict)
-    for part in filters.words.split()[:8]:
-        found = found.filter(notes__icontains=part)
-    paged = Paginator(for_list(found), PER_PAGE).get_page(page)
-    unfit = unfit_among([pour.batch for pour in paged.object_list], tables)
-    return Log(
-        tuple(card(pour, tables, unfit) for pour in paged.object_list), paged, filters, Formula.objects.order_by("name")
-    )
 
 
 def siblings(batch: Batch) -> list[tuple[BatchFinish, Pour | None]]:
@@ -122,24 +74,54 @@ def siblings(batch: Batch) -> list[tuple[BatchFinish, Pour | None]]:
 
 @dataclass(frozen=True)
 class PourDetail:
-    """One pour in full: the ruler of predicted and measured, and what to make of it."""
+    """One pour in full: the ruler of predicted and measured and what to make of it; its checks, the newest
+    first; the days on which to look again; what wearers said, beside the feel that the model expects."""
 
     card: Card
     ruler: Ruler
     sentence: str
     at_c: float
+    checks: tuple[Check, ...]
+    follow_ups: tuple[FollowUp, ...]
+    wear: tuple[WearTest, ...]
+    feel: Feel | None
 
 
 def pour_detail(pour: Pour, tables: Tables) -> PourDetail:
-    """Predicted against measured for one pour."""
-    measured = (
-        None if pour.measured is None or pour.measured_sigma is None else Measured(pour.measured, pour.measured_sigma)
-    )
+    """Everything known of one pour; it was read with :meth:`PourQuerySet.for_page`."""
+    shown = card(pour, tables)
+    tested = pour.tested
+    measured = None
+    predicted, sigma = pour.predicted, pour.predicted_sigma
+    if tested is not None and tested.measured is not None and tested.measured_sigma is not None:
+        measured = Measured(tested.measured, tested.measured_sigma)
+        predicted, sigma = tested.predicted, tested.predicted_sigma
+    kind = pour.batch.version.formula.to_kind(tables)
     return PourDetail(
-        card(pour, tables),
-        ruler(pour.predicted, pour.predicted_sigma, (measured.firmness, measured.sigma) if measured else None),
-        compare(pour.predicted, pour.predicted_sigma, measured)
-        if measured
-        else "No test yet: press or thumb it after a day.",
-        pour.test_c if pour.test_c is not None else WINDOW_C,
+        shown,
+        ruler(predicted, sigma, (measured.firmness, measured.sigma) if measured else None),
+        compare(predicted, sigma, measured) if measured else NO_TEST,
+        shown.at_c,
+        tuple(reversed(list(pour.checks.all()))),
+        tuple(open_days(pour)),
+        tuple(pour.wear_tests.all()),
+        feel(pour.to_composition(tables), kind),
     )
+
+
+def shares_of(pour: Pour, tables: Tables) -> list[tuple[Ingredient, float]]:
+    """What is in a pour with its shares, the most first."""
+    composition = pour.to_composition(tables)
+    total = float(composition.total) or 1.0
+    found = [(line.ingredient, float(line.share) / total) for line in composition.lines if line.share]
+    return sorted(found, key=lambda each: -each[1])
+
+
+def open_days(pour: Pour) -> Iterable[FollowUp]:
+    """The days on which a pour is still to be looked at: not those gone by since."""
+    if pour.verdict == Pour.Verdict.DROP:
+        return
+    seen = max((check.checked_on for check in pour.standing), default=None)
+    for row in pour.follow_ups.all():
+        if row.answer_id is None and (seen is None or row.due_on > seen):
+            yield row

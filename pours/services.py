@@ -1,57 +1,27 @@
-"""Recording a pour: prediction for what was really weighed, measurement, verdict."""
+"""Recording a pour: prediction for what was really weighed, pieces, what stayed, verdict."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
 from django.db import IntegrityError, transaction
 
 from balmcore.errors import Problem
+from balmcore.making.method import FOLLOW_UPS
 from balmcore.physics.firmness import WINDOW_C, predict
-from balmcore.tables import Tables, shipped
-from balmcore.trials.press import Measured, press, thumb
+from balmcore.tables import Tables
 from batches.models import Batch, BatchFinish
 from batches.services import mark_poured
 from formulas.models import Version
 from formulas.services import advance_stage
 from pantry.models import Entry
 from pantry.services import draw, keep_leftover
-from pours.models import Pour, PouredPiece
+from pours.models import FollowUp, Pour, PouredPiece
 
 
 class StalePour(Problem):
     """The pour was saved in another tab since the page was opened."""
-
-
-@dataclass(frozen=True)
-class Test:
-    """A firmness test as read from the form: ``method`` is "", "press" or "thumb"."""
-
-    method: str
-    rod_mm: int | None = None
-    press_g: float | None = None
-    thumb: str = ""
-    test_c: float | None = None
-
-
-def measure(test: Test, batch: Batch, finish: BatchFinish | None = None) -> Measured | None:
-    """The measured firmness, None without a test. Raises :class:`Problem` for an unfit one."""
-    if test.method == Pour.Method.PRESS:
-        if test.rod_mm is None or test.press_g is None:
-            raise Problem("A press test needs the rod and the peak reading.", "press_g")
-        return press(test.press_g, test.rod_mm, float(batch.resolution_g), _widest_mm(batch, finish))
-    if test.method == Pour.Method.THUMB:
-        return thumb(test.thumb)
-    return None
-
-
-def _widest_mm(batch: Batch, finish: BatchFinish | None) -> float | None:
-    """Width of the widest piece, in which one would test; None when any is not known."""
-    known, rows = shipped().containers, batch.containers_of(finish)
-    widths = [known[row.container_key].diameter_mm for row in rows if row.container_key in known]
-    return max(widths) if widths and len(widths) == len(rows) else None
 
 
 def _best_before(batch: Batch) -> dict[str, date]:
@@ -70,26 +40,23 @@ def record_pour(
     tables: Tables,
     pour: Pour | None,
     fields: Mapping[str, Any],
-    test: Test,
-    measured: Measured | None,
     pieces: Sequence[tuple[str, Decimal]],
     revision: int = 0,
     keep_rest: bool = False,
     finish: BatchFinish | None = None,
 ) -> Pour:
-    """Store a pour of a batch or of a finish, new or changed, with its prediction at the temperature of the test.
+    """Store a pour of a batch or of a finish, new or changed, with its prediction at 21 degrees.
 
-    ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict); ``measured`` is what
-    :func:`measure` says of ``test``. A new pour takes
-    its containers out of stock; with ``keep_rest`` what stayed in the jug becomes a lot. Raises
-    :class:`StalePour` when another tab saved first.
+    ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict). A new pour takes its
+    containers out of stock, and days on which to look at it again are written down; with ``keep_rest``
+    what stayed in the jug becomes a lot. Raises :class:`StalePour` when another tab saved first.
     """
     composition = batch.to_composition(tables, finish)
-    prediction = predict(composition, batch.overrun)
-    at = test.test_c if test.test_c is not None else WINDOW_C
     is_new = pour is None
     if pour is None:
+        prediction = predict(composition, batch.overrun)
         pour = Pour(batch=batch, finish=finish)
+        pour.predicted, pour.predicted_sigma = prediction.firmness_at(WINDOW_C), prediction.sigma
     elif not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
         raise StalePour(
             "Another tab saved this pour meanwhile. What you typed is kept here; save again to let yours stand."
@@ -98,16 +65,6 @@ def record_pour(
         pour.revision = revision + 1
     for name, value in fields.items():
         setattr(pour, name, value)
-    pour.method, pour.rod_mm, pour.press_g, pour.thumb, pour.test_c = (
-        test.method,
-        test.rod_mm,
-        test.press_g,
-        test.thumb,
-        test.test_c,
-    )
-    pour.predicted, pour.predicted_sigma = prediction.firmness_at(at), prediction.sigma
-    pour.measured = measured.firmness if measured else None
-    pour.measured_sigma = measured.sigma if measured else None
     try:
         with transaction.atomic():
             pour.save()
@@ -119,6 +76,7 @@ def record_pour(
         for row in batch.containers_of(finish):
             used = draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
             pour.container_lots.add(*(entry.lot_id for entry in used.entries))
+        plan_follow_ups(pour)
     if keep_rest and pour.rest_g and pour.rest_lot is None:
         note = f"Batch {batch.pk}, {batch.version}"
         named = f"Rest of {batch.version}{f', {finish}' if finish else ''}"
@@ -129,3 +87,10 @@ def record_pour(
     if pour.verdict:
         advance_stage(batch.version, Version.Stage.JUDGED)
     return pour
+
+
+def plan_follow_ups(pour: Pour) -> None:
+    """The days on which a pour should be looked at: a day, three days, two weeks, three months after it."""
+    FollowUp.objects.bulk_create(
+        FollowUp(pour=pour, due_on=pour.poured_on + timedelta(days=days), words=words) for days, words in FOLLOW_UPS
+    )

@@ -11,7 +11,7 @@ from batches.models import Batch, Draw
 from pantry.models import Lot, Preparation
 from pantry.queries import containers, name_of
 from pours.models import Pour
-from pours.queries import Card, card, for_list
+from pours.queries import Card, card
 
 DEEPEST = 20  # a rest of a rest of a rest
 
@@ -53,7 +53,7 @@ def unfit(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
             if lot.state != Lot.State.GOOD:
                 for batch in held[pk]:
                     found.setdefault(batch, (lot, by[pk]))
-            for source, name in _sources(lot):
+            for source, name in sources_of(lot):
                 before.setdefault(source, set()).update(held[pk])
                 through.setdefault(source, by[pk] or name)
         held, by = before, through
@@ -78,7 +78,7 @@ def _made_of(batches: Sequence[int]) -> list[tuple[int, int]]:
     return [(batch, lot) for batch, lot, net in rows if net > 0]
 
 
-def _sources(lot: Lot) -> list[tuple[int, str]]:
+def sources_of(lot: Lot) -> list[tuple[int, str]]:
     """The lots that a rest or a preparation was made from, each with what it came in by."""
     if lot.origin == Lot.Origin.PREPARED:
         rows = Preparation.objects.filter(lot=lot, sources__isnull=False).values_list("sources", "name")
@@ -126,7 +126,7 @@ def trace(lot: Lot, tables: Tables) -> Trace:
     # What went into one finish alone is not in the others; what went into the pot is in all.
     pours = [
         (pour, how)
-        for pour in for_list(Pour.objects.filter(batch__in=batches))
+        for pour in Pour.objects.filter(batch__in=batches).for_list()
         if (how := reached.get((pour.batch_id, None), reached.get((pour.batch_id, pour.finish_id)))) is not None
     ]
     open_batches = Batch.objects.unpoured().filter(pk__in=batches).select_related("version__formula")

@@ -2,13 +2,30 @@
 
 from django.urls import path
 
-from pours import views
+from pours.views import checks, finding, learning, pours
 
 app_name = "pours"
 urlpatterns = [
-    path("from-lot/<int:pk>", views.made_from, name="made_from"),
-    path("", views.log, name="log"),
-    path("learned", views.learned, name="learned"),
-    path("<int:pk>/", views.pour, name="pour"),
-    path("of/<int:batch_pk>", views.record, name="record"),
+    path("", finding.log, name="log"),
+    path("list.<str:kind>", finding.export, name="export"),
+    path("looks", finding.keep_look, name="keep_look"),
+    path("looks/<int:pk>/forget", finding.forget_look, name="forget_look"),
+    path("compare", finding.compare, name="compare"),
+    path("from-lot/<int:pk>", finding.made_from, name="made_from"),
+    path("of/<int:batch_pk>", pours.record, name="record"),
+    path("<int:pk>/", pours.pour, name="pour"),
+    path("<int:pk>/card", finding.card, name="card"),
+    path("<int:pk>/check", checks.check, name="check"),
+    path("<int:pk>/wear", checks.wear, name="wear"),
+    path("<int:pk>/follow-up", checks.follow_up, name="follow_up"),
+    path("checks/<int:pk>/aside", checks.set_aside, name="set_aside"),
+    path("peak", checks.peak_now, name="peak"),
+    path("peak/take", checks.take_peak, name="take_peak"),
+    path("learned", learning.learned, name="learned"),
+    path("by-tests", learning.by_tests, name="by_tests"),
+    path("reactions", learning.reacted, name="reactions"),
+    path("next/<int:pk>", learning.try_next, name="try_next"),
+    path("ladder/of/<int:pk>", learning.begin_ladder, name="begin_ladder"),
+    path("ladder/<int:pk>", learning.ladder, name="ladder"),
+    path("ladder/<int:pk>/pick", learning.pick_share, name="pick_share"),
 ]

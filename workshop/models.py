@@ -12,7 +12,11 @@ from workshop.fields import MassField
 
 
 class Preferences(models.Model):
-    """The one set of preferences of the workshop; see :func:`workshop.services.preferences`."""
+    """The one set of preferences of the workshop; see :func:`workshop.services.preferences`.
+
+    ``tests_said`` is another number after every test that is written down or set aside, 0 before the first:
+    whoever worked something out of the tests looks here, in a row that is read anyway, whether it still holds.
+    """
 
     class Mass(models.TextChoices):
         GRAMS = "g", "Grams"
@@ -47,6 +51,8 @@ class Preferences(models.Model):
     currency = models.CharField("Money in", max_length=4, default="€")
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
     infusion_days = models.PositiveSmallIntegerField("Herbs stand in oil for, days", default=28)
+    by_own_tests = models.BooleanField("Predictions by my own tests", default=True)
+    tests_said = models.PositiveIntegerField(default=0, editable=False)
     theme = models.CharField("Light or dark", max_length=6, choices=Theme, default=Theme.SYSTEM)
 
     class Meta:

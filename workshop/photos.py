@@ -2,6 +2,7 @@
 
 import re
 import secrets
+from collections.abc import Sequence
 from pathlib import Path
 
 from django.conf import settings
@@ -42,6 +43,20 @@ def keep(sent: UploadedFile) -> str:
     plain.paste(upright)
     plain.save(folder() / name, "JPEG", quality=QUALITY)
     return name
+
+
+def keep_all(sent: Sequence[UploadedFile]) -> list[str]:
+    """Keep several photographs, or none of them. Raises :class:`Problem` for the first that cannot be."""
+    names: list[str] = []
+    try:
+        for one in sent:
+            names.append(keep(one))
+    except Problem as problem:
+        for name in names:
+            (folder() / name).unlink(missing_ok=True)
+        which = f"{sent[len(names)].name}: " if len(sent) > 1 else ""
+        raise Problem(f"{which}{problem.sentence}", "photos") from None
+    return names
 
 
 def path_of(name: str) -> Path | None:

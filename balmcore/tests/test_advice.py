@@ -32,7 +32,7 @@ class PressTests(CoreTestCase):
             ((100, 6, 0.1, 12.2), "A 6 mm rod is wider than a third of a 12.2 mm piece: take a thinner rod."),
             ((100, 5, 0.1), "The rod should be 3, 6 or 10 mm across."),
             ((float("nan"), 6, 0.1), "is under 5 steps"),
-            ((1e9, 6, 0.1), "more than a hand can press"),
+            ((1e9, 6, 0.1), "more than a kitchen scale bears"),
         ):
             with self.subTest(said), self.assert_refused(said):
                 press(*case)

@@ -69,13 +69,20 @@ def _unlike(shares: Iterable[float]) -> bool:
     return max(known) - min(known) > max(LEAST_SHARE, LEAST_PART * max(known))
 
 
+def _shares(composition: Composition) -> dict[str, float]:
+    """The share of each line, whatever the composition adds to."""
+    total = float(composition.total) or 1.0
+    return {line.key: float(line.share) / total for line in composition.lines}
+
+
 def share_rows(made: Sequence[Made]) -> tuple[ShareRow, ...]:
     """All ingredients of some pours, those that differ first."""
     items = dict.fromkeys(item for one in made for item in one.composition.ingredients)
+    each = [_shares(one.composition) for one in made]
     rows = [
         ShareRow(item, shares, _unlike(shares))
         for item in items
-        if any(shares := tuple(float(one.composition.share_of(item.key)) for one in made))
+        if any(shares := tuple(of.get(item.key, 0.0) for of in each))
     ]
     return tuple(sorted(rows, key=lambda row: not row.differs))
 
@@ -111,10 +118,10 @@ def one_line(one: Made, other: Made) -> ShareRow | None:
     for row in apart:
         key = row.ingredient.key
         first, second = (
-            {line.key: float(line.share / (1 - each.composition.share_of(key))) for line in each.composition.lines}
-            for each in (one, other)
+            {name: share / (1 - of.get(key, 0.0)) for name, share in of.items() if name != key}
+            for of in (_shares(each.composition) for each in (one, other))
         )
-        keys = (set(first) | set(second)) - {key}
+        keys = set(first) | set(second)
         if not any(_unlike((first.get(name, 0.0), second.get(name, 0.0))) for name in keys):
             return row
     return None

@@ -36,9 +36,9 @@ class Rate:
 
     @property
     def told(self) -> str:
-        """``3 of 4 (30 to 95 in a hundred)``."""
+        """``3 of 4 (30 to 95 %)``."""
         low, high = self.interval
-        return f"{self} ({low * 100:.0f} to {high * 100:.0f} in a hundred)"
+        return f"{self} ({low * 100:.0f} to {high * 100:.0f} %)"
 
     def is_below(self, other: "Rate") -> bool:
         """True where it is lower and the two intervals hold neither rate of the other: enough to go by."""

@@ -47,6 +47,17 @@ class Cup:
 
 
 @dataclass(frozen=True)
+class Dot:
+    """A point with a look of its own and a name for who points at it."""
+
+    x: float
+    y: float
+    look: str
+    name: str
+    letter: str = ""
+
+
+@dataclass(frozen=True)
 class Graph:
     """What the graph template draws."""
 
@@ -59,6 +70,7 @@ class Graph:
     width: float
     height: float
     cups: tuple[Cup, ...] = ()
+    dots: tuple[Dot, ...] = ()
     x_range: Point = (0.0, 1.0)
     y_range: Point = (0.0, 1.0)
     left: float = LEFT
@@ -108,9 +120,11 @@ def graph(
     levels: Sequence[tuple[float, str]] = (),
     size: Point = WIDE,
     cups: Sequence[tuple[float, float, str]] = (),
+    dots: Sequence[tuple[float, float, str, str] | tuple[float, float, str, str, str]] = (),
 ) -> Graph:
     """A graph of points in their own measures. ``bands`` are (from, to, look, name) along x,
-    ``levels`` heights with a word; ``cups`` (x, y, name) stand on the ground under their points."""
+    ``levels`` heights with a word; ``cups`` (x, y, name) stand on the ground under their points; ``dots``
+    are (x, y, look, name) and perhaps a letter beside it."""
     left, right = x_range[0], x_range[1] if x_range[1] > x_range[0] else x_range[0] + 1
     frame = Graph((), (), (), (), (), title, *size, x_range=(left, right), y_range=y_range)
     drawn = []
@@ -126,4 +140,5 @@ def graph(
         y_ticks=tuple(Tick(round(y_of(y), 1), label) for y, label in y_ticks),
         levels=tuple(Tick(round(y_of(y), 1), label) for y, label in levels if y_range[0] <= y <= y_range[1]),
         cups=tuple(Cup(round(x_of(x), 1), round(y_of(y), 1), name, f"{y:.0f}") for x, y, name in cups),
+        dots=tuple(Dot(round(x_of(x), 1), round(y_of(y), 1), *told) for x, y, *told in dots),
     )

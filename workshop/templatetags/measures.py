@@ -51,6 +51,12 @@ def temp_number(celsius: float, show: Display) -> str:
 
 
 @register.filter
+def as_percent(share: float) -> str:
+    """A share as percent to a tenth: ``24.0``."""
+    return f"{share * 100:.1f}"
+
+
+@register.filter
 def percent_short(share: float) -> str:
     """A share as percent, as short as it goes: ``5``, ``0.5``."""
     return f"{share * 100:g}"

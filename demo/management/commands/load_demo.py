@@ -8,7 +8,7 @@ from django.db import transaction
 
 from calmtin.data_folder import Unusable
 from calmtin.startup import bring_up_to_date
-from demo.loader import load
+from demo.loader import YEAR, load
 from formulas.models import Formula
 from instruments.models import STAND_IN, Instrument
 from instruments.services import set_instrument
@@ -28,7 +28,7 @@ class Command(BaseCommand):
         with transaction.atomic():
             if Formula.objects.exists():
                 raise CommandError("This workshop has formulas already; the demo goes into an empty one only.")
-            self.stdout.write(f"The net loft is open: {load()} formulas.")
+            self.stdout.write(f"The net loft is open: {load() + load(YEAR)} formulas.")
             # To rehearse with: the demo is served with a stand-in scale and thermometer.
             for kind in Instrument.Kind.values:
                 set_instrument(kind, STAND_IN)

@@ -1,20 +1,46 @@
-"""Test pours: how a batch was poured and cooled, how firm it came out, and what to do next."""
+"""Test pours: how a batch was poured and cooled, and what to do next."""
+
+from typing import TYPE_CHECKING
 
 from django.db import models
-from django.db.models import Q
+from django.db.models import Prefetch, Q
+from django.urls import reverse
 from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.tables import Tables
-from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from batches.models import Batch, BatchContainer, BatchFinish
 from pantry.models import Lot
 from workshop.fields import MassField
 
+if TYPE_CHECKING:
+    from pours.models.check import Check
+
+
+class PourQuerySet(models.QuerySet["Pour"]):
+    """What is asked of pours again and again."""
+
+    def for_list(self) -> "PourQuerySet":
+        """With all that a card shows: four queries more."""
+        return self.select_related("batch__version__formula", "finish").prefetch_related(
+            "batch__containers", "batch__lines", "batch__finishes", "checks"
+        )
+
+    def for_reading(self) -> "PourQuerySet":
+        """With what is needed to say what is in its pieces, and no more."""
+        return self.select_related("batch", "finish").prefetch_related("batch__lines", "batch__finishes")
+
+    def for_page(self) -> "PourQuerySet":
+        """With all that its own page shows."""
+        batches = Prefetch("batch", Batch.objects.for_page())
+        return self.select_related("rest_lot", "finish").prefetch_related(
+            "pieces", batches, "checks__photos", "follow_ups", "wear_tests"
+        )
+
 
 class Pour(models.Model):
-    """What came of one batch, or of one finish of it. Predicted and measured firmness are for the
-    temperature of the test."""
+    """What came of one batch, or of one finish of it. ``predicted`` is the firmness at 21 degrees for what was
+    really weighed, as it was said when the pour was written down."""
 
     class Cooling(models.TextChoices):
         COUNTER = "counter", "Counter"
@@ -28,26 +54,14 @@ class Pour(models.Model):
         CHANGE = "change", "Change"
         DROP = "drop", "Drop"
 
-    class Method(models.TextChoices):
-        NONE = "", "Not tested yet"
-        PRESS = "press", "Press test"
-        THUMB = "thumb", "Thumb grade"
-
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="pours")
     finish = models.OneToOneField(BatchFinish, on_delete=models.PROTECT, null=True, blank=True, related_name="pour")
     poured_on = models.DateField(default=timezone.localdate)
     room_c = models.FloatField(null=True, blank=True)
     cooling = models.CharField(max_length=12, choices=Cooling, default=Cooling.COUNTER)
     cooling_note = models.CharField(max_length=200, blank=True)
-    method = models.CharField(max_length=5, choices=Method, default=Method.NONE, blank=True)
-    rod_mm = models.PositiveSmallIntegerField(choices=[(rod, f"{rod} mm") for rod in RODS_MM], null=True, blank=True)
-    press_g = models.FloatField(null=True, blank=True)
-    thumb = models.CharField(max_length=12, choices=[(word, word) for word in THUMB_WORDS], blank=True)
-    test_c = models.FloatField(null=True, blank=True)
     predicted = models.FloatField()
     predicted_sigma = models.FloatField()
-    measured = models.FloatField(null=True, blank=True)
-    measured_sigma = models.FloatField(null=True, blank=True)
     rest_g = MassField(null=True, blank=True)
     rest_lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="rest_of")
     container_lots = models.ManyToManyField(Lot, related_name="filled_at", blank=True)
@@ -55,6 +69,8 @@ class Pour(models.Model):
     verdict = models.CharField(max_length=6, choices=Verdict, default=Verdict.OPEN, blank=True)
     revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
+
+    objects = PourQuerySet.as_manager()
 
     class Meta:
         ordering = ("-poured_on", "-pk")
@@ -64,15 +80,30 @@ class Pour(models.Model):
             models.CheckConstraint(
                 condition=Q(predicted__gte=0, predicted_sigma__gt=0), name="prediction_not_negative"
             ),
-            models.CheckConstraint(
-                condition=Q(measured__isnull=True) | Q(measured__gte=0), name="measured_not_negative"
-            ),
             models.CheckConstraint(condition=Q(rest_g__isnull=True) | Q(rest_g__gte=0), name="rest_not_negative"),
-            models.CheckConstraint(condition=Q(press_g__isnull=True) | Q(press_g__gt=0), name="press_above_nothing"),
         ]
 
     def __str__(self) -> str:
         return f"Pour of {self.batch}{f', {self.finish}' if self.finish else ''}"
+
+    def get_absolute_url(self) -> str:
+        """Its page."""
+        return reverse("pours:pour", args=[self.pk])
+
+    @property
+    def cooled_by(self) -> str:
+        """The key of the way in which it really cooled, empty for another one."""
+        return cooled_by(self.cooling, self.batch.cooling)
+
+    @property
+    def standing(self) -> "list[Check]":
+        """Its checks that count, the oldest first; a mistake does not. Read with :meth:`PourQuerySet.for_list`."""
+        return [check for check in self.checks.all() if check.counts]
+
+    @property
+    def tested(self) -> "Check | None":
+        """The last check with a firmness, None before one."""
+        return next((check for check in reversed(self.standing) if check.measured is not None), None)
 
     @property
     def containers(self) -> list[BatchContainer]:
@@ -82,6 +113,26 @@ class Pour(models.Model):
     def to_composition(self, tables: Tables) -> Composition:
         """What is in its pieces."""
         return self.batch.to_composition(tables, self.finish)
+
+
+def cooled_by(stood: str, planned: str) -> str:
+    """The way of cooling that a pour really had, by where it stood: the planned one where that agrees."""
+    if COOLED_IN.get(planned) == stood:
+        return planned
+    return {
+        Pour.Cooling.COUNTER: "counter",
+        Pour.Cooling.REFRIGERATOR: "cold",
+        Pour.Cooling.FREEZER: "freezer",
+    }.get(Pour.Cooling(stood), "")
+
+
+# Where a batch stands to cool, by the way it was planned to cool.
+COOLED_IN = {
+    "rest_then_cold": Pour.Cooling.REFRIGERATOR,
+    "cold": Pour.Cooling.REFRIGERATOR,
+    "counter": Pour.Cooling.COUNTER,
+    "freezer": Pour.Cooling.FREEZER,
+}
 
 
 class PouredPiece(models.Model):

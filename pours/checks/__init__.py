@@ -1,0 +1,1 @@
+"""Looking at a pour again: days on which it is due, what was seen and pressed, photographs, wear tests."""

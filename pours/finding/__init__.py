@@ -1,0 +1,1 @@
+"""Finding pours again: the log with its filters, looks kept by name, lists for a spreadsheet."""

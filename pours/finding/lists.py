@@ -1,0 +1,58 @@
+"""The pours of the log as rows for a spreadsheet, with the maker's units in the header."""
+
+from collections.abc import Iterator
+
+from balmcore.tables import Tables
+from balmcore.units import Display
+from pours.finding.log import Filters, narrowed
+from pours.learning.rates import FAULTS, faults_seen
+from pours.models import Pour
+from workshop.sheets import Value
+
+AT_ONCE = 200
+
+
+def header(show: Display) -> tuple[str, ...]:
+    """The names of the columns."""
+    degrees = f"°{show.temp}"
+    return (
+        "Formula", "Version", "Batch", "Finish", "Poured on", "Cooling", f"Room, {degrees}", "Predicted at 21 °C",
+        "Last test on", f"Test at, {degrees}", "Predicted for the test", "Measured", "Firmness at 21 °C",
+        *(fault.capitalize() for fault in FAULTS), "Checks", "Verdict", "Notes",
+    )  # fmt: skip
+
+
+def rows(filters: Filters, tables: Tables, show: Display) -> Iterator[tuple[Value, ...]]:
+    """One row for each pour that passes the filters, read so many at once."""
+    for pour in narrowed(filters, tables).for_list().iterator(chunk_size=AT_ONCE):
+        yield _row(pour, show)
+
+
+def _row(pour: Pour, show: Display) -> tuple[Value, ...]:
+    version, tested, seen = pour.batch.version, pour.tested, faults_seen(pour.standing)
+
+    def degrees(temp_c: float | None) -> float | None:
+        return None if temp_c is None else round(float(show.in_temp(temp_c)), 1)
+
+    def points(firmness: float | None) -> float | None:
+        return None if firmness is None else round(firmness, 1)
+
+    return (
+        version.formula.name,
+        version.number,
+        pour.batch_id,
+        pour.finish.name if pour.finish else "",
+        pour.poured_on,
+        pour.get_cooling_display(),
+        degrees(pour.room_c),
+        points(pour.predicted),
+        tested.checked_on if tested and tested.is_day_known else None,
+        degrees(tested.test_c if tested else None),
+        points(tested.predicted if tested else None),
+        points(tested.measured if tested else None),
+        points(tested.firmness_21 if tested else None),
+        *({True: "yes", False: "no", None: ""}[seen.get(fault)] for fault in FAULTS),
+        len(pour.standing),
+        pour.get_verdict_display() if pour.verdict else "",
+        pour.notes,
+    )

@@ -1,0 +1,99 @@
+"""From reactions on skin to what those balms have in common: a ranking with its counts, never a verdict."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+from django.db.models import Sum
+
+from balmcore.tables import Tables
+from balmcore.trials.suspects import Suspect, suspects
+from batches.models import Draw
+from pantry.models import Lot
+from pours.models import Pour, WearTest
+from pours.tracing import DEEPEST, sources_of
+
+
+@dataclass(frozen=True)
+class Named:
+    """A suspect with its name: an ingredient, or a lot of one."""
+
+    suspect: Suspect
+    name: str
+    lot: int | None
+
+
+@dataclass(frozen=True)
+class Reactions:
+    """Who reacted to what; what those pours share; and how many pours were worn at all."""
+
+    tests: tuple[WearTest, ...]
+    ingredients: tuple[Named, ...]
+    lots: tuple[Named, ...]
+    worn: int
+    reacted: int
+
+
+MOST = 8
+
+
+def reactions(tables: Tables) -> Reactions:
+    """All reactions, and what is in the pours reacted to more than in the others that were worn."""
+    worn: dict[int, bool] = defaultdict(bool)
+    for pour, reaction in WearTest.objects.values_list("pour", "reaction"):
+        worn[pour] |= reaction != WearTest.Reaction.NONE
+    if not any(worn.values()):
+        return Reactions((), (), (), len(worn), 0)
+    pours = list(Pour.objects.filter(pk__in=worn).for_reading())
+    holds = [(_ingredients(pour, tables), worn[pour.pk]) for pour in pours]
+    lots = _lots(pours)
+    lot_rows = {str(lot.pk): lot for lot in Lot.objects.filter(pk__in={pk for held in lots.values() for pk in held})}
+    of_lots = suspects([([str(pk) for pk in lots[pour.pk]], worn[pour.pk]) for pour in pours])
+    names = tables.ingredients
+    tests = WearTest.objects.exclude(reaction=WearTest.Reaction.NONE).select_related("pour__batch__version__formula")
+    return Reactions(
+        tuple(tests),
+        tuple(Named(each, names[each.key].name, None) for each in suspects(holds)[:MOST] if each.key in names),
+        tuple(
+            Named(each, f"{_item(lot_rows[each.key], tables)}, {lot_rows[each.key]}", int(each.key))
+            for each in of_lots[:MOST]
+        ),
+        len(worn),
+        sum(worn.values()),
+    )
+
+
+def _ingredients(pour: Pour, tables: Tables) -> set[str]:
+    """Everything in a pour, what its rests and mixtures were made of too."""
+    composition = pour.to_composition(tables)
+    return {line.key for each in (composition, composition.expanded) for line in each.lines if line.share}
+
+
+def _item(lot: Lot, tables: Tables) -> str:
+    return tables.ingredients[lot.item_key].name if lot.item_key in tables.ingredients else lot.item_key
+
+
+def _lots(pours: list[Pour]) -> dict[int, set[int]]:
+    """The lots in each pour, followed back through rests and preparations."""
+    by_part: dict[tuple[int, int | None], set[int]] = defaultdict(set)
+    drawn = Draw.objects.filter(line__batch__in={pour.batch_id for pour in pours})
+    for batch, finish, lot, net in drawn.values_list("line__batch", "line__finish", "lot").annotate(net=Sum("grams")):
+        if net > 0:
+            by_part[batch, finish].add(lot)
+    known: dict[int, set[int]] = {}
+    found = {}
+    for pour in pours:
+        held = set(by_part[pour.batch_id, None] | by_part[pour.batch_id, pour.finish_id])
+        wave = set(held)
+        for _ in range(DEEPEST):
+            wave = {before for pk in wave for before in _before(pk, known)} - held
+            if not wave:
+                break
+            held |= wave
+        found[pour.pk] = held
+    return found
+
+
+def _before(pk: int, known: dict[int, set[int]]) -> set[int]:
+    if pk not in known:
+        known[pk] = {source for source, _ in sources_of(Lot.objects.get(pk=pk))}
+    return known[pk]

@@ -1,0 +1,101 @@
+"""The log, its looks and its lists; pours side by side; what was made from a lot; a card to print."""
+
+from django.contrib import messages
+from django.http import HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+
+from balmcore.errors import Problem
+from pantry.models import Lot
+from pantry.queries import name_of
+from pours import comparing, queries
+from pours.finding import lists, looks
+from pours.finding.log import log as find
+from pours.finding.log import read_filters
+from pours.models import Pour
+from pours.tracing import trace
+from workshop.sheets import sheet_response
+from workshop.web import Fields, Request
+
+
+@require_safe
+def log(request: Request) -> HttpResponse:
+    """All pours as tins, narrowed by what a maker remembers of one."""
+    template = "pours/_log.html" if request.htmx else "pours/log.html"
+    context = {
+        "log": find(Fields(request.GET), request.tables),
+        "kinds": request.tables.kinds.values(),
+        "verdicts": Pour.Verdict.choices,
+        "query": looks.plain_query(request.GET),
+    }
+    return render(request, template, context)
+
+
+@require_safe
+def export(request: Request, kind: str) -> HttpResponseBase:
+    """The pours of the log, as it is narrowed, for a spreadsheet."""
+    filters, _ = read_filters(Fields(request.GET))
+    show = request.prefs.show
+    return sheet_response("pours", lists.header(show), lists.rows(filters, request.tables, show), kind)
+
+
+@require_POST
+def keep_look(request: Request) -> HttpResponse:
+    """Keep how the log is narrowed by a name."""
+    data = Fields(request.POST)
+    try:
+        look = looks.keep(data.text("name", 200), data.text("query", 2000))
+    except Problem as problem:
+        messages.error(request, problem.sentence)
+        return redirect(f"{reverse('pours:log')}?{looks.clean(data.text('query', 2000))}")
+    messages.success(request, f"{look.name} is kept.")
+    return redirect(f"{reverse('pours:log')}?{look.query}")
+
+
+@require_POST
+def forget_look(request: Request, pk: int) -> HttpResponse:
+    """Take a kept look away."""
+    looks.forget(pk)
+    return redirect("pours:log")
+
+
+@require_safe
+def compare(request: Request) -> HttpResponse:
+    """Two to six pours side by side."""
+    asked = Fields(request.GET)
+    numbers = [int(text) for text in asked.texts("pour") if text.isascii() and text.isdigit() and len(text) < 16]
+    try:
+        pours = comparing.chosen(numbers)
+    except Problem as problem:
+        messages.error(request, problem.sentence)
+        return redirect("pours:log")
+    context = {
+        "comparison": comparing.comparison(pours, request.tables, request.prefs.show),
+        "latest": max(pours, key=lambda pour: (pour.poured_on, pour.pk)),
+    }
+    return render(request, "pours/compare.html", context)
+
+
+@require_safe
+def made_from(request: Request, pk: int) -> HttpResponse:
+    """Every pour and piece made from one lot."""
+    lot = get_object_or_404(Lot, pk=pk)
+    return render(
+        request,
+        "pours/made_from.html",
+        {"trace": trace(lot, request.tables), "name": name_of(lot.item_key, request.tables), "section": "pantry"},
+    )
+
+
+@require_safe
+def card(request: Request, pk: int) -> HttpResponse:
+    """One pour on one sheet of paper."""
+    pour = get_object_or_404(Pour.objects.for_page(), pk=pk)
+    context = {
+        "pour": pour,
+        "batch": pour.batch,
+        "detail": queries.pour_detail(pour, request.tables),
+        "lines": queries.shares_of(pour, request.tables),
+    }
+    return render(request, "pours/card.html", context)

@@ -1,0 +1,61 @@
+"""A list as a file for a spreadsheet: CSV or XLSX. What begins like a formula is text in both."""
+
+import csv
+from collections.abc import Iterable, Iterator, Sequence
+from datetime import date
+from decimal import Decimal
+from io import BytesIO, StringIO
+from itertools import chain
+
+from django.http import Http404, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from openpyxl import Workbook
+from openpyxl.cell import WriteOnlyCell
+from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
+
+Value = str | int | float | Decimal | date | None
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+LIKE_A_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+LONGEST_CELL = 32_767
+
+
+def sheet_response(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]], kind: str) -> HttpResponseBase:
+    """A list to download, by its name and ``kind``, csv or xlsx. Raises :class:`Http404` for another."""
+    if kind == "csv":
+        answer: HttpResponseBase = StreamingHttpResponse(_csv(header, rows), content_type="text/csv; charset=utf-8")
+    elif kind == "xlsx":
+        answer = HttpResponse(_xlsx(name, header, rows), content_type=XLSX)
+    else:
+        raise Http404
+    answer["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
+    return answer
+
+
+def _csv(header: Sequence[str], rows: Iterable[Sequence[Value]]) -> Iterator[str]:
+    yield "\ufeff"  # by which spreadsheets know it for UTF-8
+    for row in chain((header,), rows):
+        line = StringIO()
+        csv.writer(line).writerow([_as_text(value) for value in row])
+        yield line.getvalue()
+
+
+def _as_text(value: Value) -> Value:
+    """A spreadsheet would reckon with what begins like a formula: an apostrophe makes it text."""
+    return f"'{value}" if isinstance(value, str) and value.startswith(LIKE_A_FORMULA) else value
+
+
+def _xlsx(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]]) -> bytes:
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet(name[:31])
+    for row in chain((header,), rows):
+        cells = []
+        for value in row:
+            if isinstance(value, str):
+                cell = WriteOnlyCell(sheet, ILLEGAL_CHARACTERS_RE.sub("", value)[:LONGEST_CELL])
+                cell.data_type = "s"
+                cells.append(cell)
+            else:
+                cells.append(value)
+        sheet.append(cells)
+    kept = BytesIO()
+    book.save(kept)
+    return kept.getvalue()
