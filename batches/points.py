@@ -1,9 +1,14 @@
 """What pages of batches show of the apps above: those register, see :mod:`workshop.points`."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from datetime import date
 
+from balmcore.composition import Composition
 from balmcore.tables import Tables
 from batches.models import Batch
+from formulas.models import Version
+from workshop.models import Preferences
 from workshop.points import Point
 
 # Where to go on from a batch that is weighed or poured: the address of its pour.
@@ -12,6 +17,45 @@ pour_address: Point[[Batch], str] = Point()
 bench_address: Point[[Batch], str] = Point()
 # Those of some batches that hold something of a lot not fit to use, by number: what to say of each.
 unfit_batches: Point[[Collection[Batch], Tables], dict[int, str]] = Point()
+
+
+@dataclass(frozen=True)
+class OwnCooling:
+    """What a maker's own pours say of ways of cooling: a sentence by the key of each, and which of them they
+    speak for against our default, empty where they do not."""
+
+    told: Mapping[str, str]
+    best: str = ""
+
+
+@dataclass(frozen=True)
+class CalendarDay:
+    """A day in the calendar of the workshop: a name that stays its own, what is to be done, and where."""
+
+    uid: str
+    summary: str
+    day: date
+    address: str
+
+
+# What the maker's own pours say of ways of cooling for a composition.
+own_cooling: Point[[Composition, Tables, Preferences], OwnCooling] = Point()
+# What usually stays in a pitcher, by its key: grams, and a sentence on it; None where it is not known.
+usual_loss: Point[[str, Preferences], tuple[float, str] | None] = Point()
+# Days on which something is to be done with what was poured.
+calendar_days: Point[[], list[CalendarDay]] = Point()
+# The address at which the cups of a ladder of a version are written down.
+ladder_tests: Point[[Version], str] = Point()
+
+
+def cooling_of_own(composition: Composition, tables: Tables, prefs: Preferences) -> OwnCooling:
+    """The first answer on ways of cooling."""
+    return next(iter(own_cooling.ask(composition, tables, prefs)), OwnCooling({}))
+
+
+def loss_of_own(vessel: str, prefs: Preferences) -> tuple[float, str] | None:
+    """The first answer on what stays in a pitcher."""
+    return next((found for found in usual_loss.ask(vessel, prefs) if found), None)
 
 
 def unfit_among(batches: Collection[Batch], tables: Tables) -> dict[int, str]:

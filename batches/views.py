@@ -15,8 +15,16 @@ from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
 from batches.forms.containers import by_suit, pitchers
-from batches.models import Batch
-from batches.points import bench_address, pour_address, unfit_among
+from batches.models import JUG, Batch
+from batches.points import (
+    bench_address,
+    calendar_days,
+    cooling_of_own,
+    ladder_tests,
+    loss_of_own,
+    pour_address,
+    unfit_among,
+)
 from batches.stock.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
@@ -39,7 +47,11 @@ def plan(request: Request) -> HttpResponse:
     versions = Version.objects.with_lines()
     version = get_object_or_404(versions, pk=fields.whole("version"))
     about = plan_form.Context.of(version, request.prefs, request.tables, containers())
-    form = plan_form.read(fields, about) if request.method == "POST" else plan_form.fresh(about)
+    form = (
+        plan_form.read(fields, about)
+        if request.method == "POST"
+        else plan_form.fresh(about, fields.text("cooling", 30))
+    )
     if form.plan and form.scaled and form.can_be_planned and "save" in request.POST:
         try:
             batch = services.plan_batch(
@@ -65,6 +77,8 @@ def plan(request: Request) -> HttpResponse:
         "pitchers": pitchers(about.containers),
         "cooling_methods": COOLING_METHODS.values(),
         "whens": Batch.When.choices,
+        "own_cooling": cooling_of_own(about.composition, request.tables, request.prefs),
+        "own_loss": loss_of_own(form.typed.pitcher or JUG, request.prefs),
         "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
         "warned": services.warned_of_plan(version, about.composition, form.scaled, request.prefs.scent_policy),
@@ -82,7 +96,8 @@ def ladder(request: Request) -> HttpResponse:
         kind = version.formula.to_kind(request.tables)
         return redirect(services.plan_rung(version, kind, form.ladder, rung, request.prefs.resolution_g))
     template = "batches/_ladder.html" if request.htmx else "batches/ladder.html"
-    return render(request, template, {"version": version, "form": form}, status=400 if rung is not None else 200)
+    context = {"version": version, "form": form, "tests": next(iter(ladder_tests.ask(version)), "")}
+    return render(request, template, context, status=400 if rung is not None else 200)
 
 
 def _batch(pk: int) -> Batch:
@@ -133,6 +148,7 @@ def method(request: Request, pk: int) -> HttpResponse:
         **vars(schedule.stored(batch, request.tables, request.prefs, typed, said)),
         **_about(request, batch),
         "cooling_methods": COOLING_METHODS.values(),
+        "own_cooling": cooling_of_own(batch.to_composition(request.tables), request.tables, request.prefs),
         "whens": Batch.When.choices,
     }
     return render(request, "batches/method.html", context, status=400 if said else 200)
@@ -151,9 +167,10 @@ def calendar_file(request: Request, pk: int | None = None) -> HttpResponse:
     """One batch, or all to come with the preparations, as a calendar file."""
     batches = [_batch(pk)] if pk else list(Batch.objects.on_clock().for_page())
     rows = [] if pk else list(Preparation.objects.filter(finished_on=None))
-    response = HttpResponse(
-        calendar(batches, rows, request.tables, request.prefs), content_type="text/calendar; charset=utf-8"
-    )
+    days = [] if pk else [day for answer in calendar_days.ask() for day in answer]
+    root = request.build_absolute_uri("/").rstrip("/")
+    content = calendar(batches, rows, request.tables, request.prefs, [(day, root + day.address) for day in days])
+    response = HttpResponse(content, content_type="text/calendar; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{f"batch-{pk}" if pk else "calm-tin"}.ics"'
     return response
 

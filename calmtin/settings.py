@@ -130,6 +130,8 @@ CSRF_FAILURE_VIEW = "calmtin.refusals.stale"
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 2000
+# More files than any form takes: so that the form says how many it does.
+DATA_UPLOAD_MAX_NUMBER_FILES = 400
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [NONE],

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from balmcore.composition import Composition
 from balmcore.tables import Tables
 from formulas.models import Version
+from workshop.models import Preferences
 from workshop.pictures.tin import Tin
 from workshop.points import Point
 
@@ -24,6 +25,9 @@ class PourOfVersion:
 pours_of_versions: Point[[Collection[int], Tables], dict[int, list[PourOfVersion]]] = Point()
 # The judged pours of a version's formula: what was really in each pot, and its tin.
 judged_pours: Point[[Version, Tables], list[tuple[Composition, Tin]]] = Point()
+
+# A sentence on grain in the maker's own pours of a composition's butter, empty where there is none to say.
+own_grain: Point[[Composition, Tables, Preferences], str] = Point()
 
 # Where to go on with a saved version, by a word for it: ``batch``, ``ladder``.
 ways_on: Point[[Version], dict[str, str]] = Point()

@@ -16,7 +16,7 @@ from formulas import comparison, queries, services
 from formulas import from_pantry as pantry_side
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
-from formulas.points import ways_on
+from formulas.points import own_grain, ways_on
 from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
 from formulas.studio.answer import LONGEST_TRAIL, answer
@@ -122,6 +122,7 @@ def _page(
         "areas": AREAS.items(),
         "kind": kind,
         "answer": answer(state, trail, kind, request.prefs, tool),
+        "own_grain": next(iter(own_grain.ask(state.composition, request.tables, request.prefs)), ""),
         "plain_firmness": _plain_firmness(state, kind, request),
         "ways_on": {name: address for answer in ways_on.ask(version) for name, address in answer.items()},
         "kinds": request.tables.kinds.values(),

@@ -38,7 +38,7 @@ SIZE = (640.0, 250.0)
 FROM_C, TO_C = 10.0, 40.0
 LETTERS = "ABCDEF"
 ORDER: dict[str, type[TextChoices]] = {"colour": Check.Colour, "scent": Check.Scent, "age": Check.Age}
-MOST_ALIKE = 60
+MOST_ALIKE, MOST_SHOWN = 60, 3
 
 
 @dataclass(frozen=True)
@@ -129,7 +129,8 @@ def alike(pour: Pour, tables: Tables, show: Display) -> tuple[Shown, ...]:
     others = Pour.objects.filter(batch__version__formula=pour.batch.version.formula_id).for_list()[:MOST_ALIKE]
     made = [made_of(each, f"{each.batch.version} of {each.poured_on:%-d %B}", tables, show) for each in others]
     own = f"{pour.batch.version} of {pour.poured_on:%-d %B}"
-    return tuple(shown for shown in shown_by(made) if own in shown.names)
+    said = [shown for shown in shown_by(made) if own in shown.names]
+    return tuple({shown.sentence: shown for shown in said}.values())[:MOST_SHOWN]
 
 
 def _outcomes(pours: Sequence[Pour], made: Sequence[Made]) -> list[OutcomeRow]:
@@ -143,25 +144,31 @@ def _outcomes(pours: Sequence[Pour], made: Sequence[Made]) -> list[OutcomeRow]:
         )
     ]
     for fault in ("grain", "sinkholes", "bloom", "sweating", "specks", "colour", "scent", "age"):
-        told = tuple(_worst(pour, fault) for pour in pours)
-        looked = {each for each in told if each}
+        worst = [_worst(pour, fault) for pour in pours]
+        looked = {each[0] for each in worst if each}
         if looked:
             name = "Smell of age" if fault == "age" else fault.capitalize()
-            rows.append(OutcomeRow(name, tuple(each or "not looked" for each in told), len(looked) > 1))
+            rows.append(OutcomeRow(name, tuple(_told(each) for each in worst), len(looked) > 1))
     judged = tuple(pour.get_verdict_display() for pour in pours)
     rows.append(OutcomeRow("Verdict", judged, len(set(judged)) > 1))
     return sorted(rows, key=lambda row: not row.differs)
 
 
-def _worst(pour: Pour, name: str) -> str:
-    """The furthest that was seen of something, with the days after the pour; empty where nobody looked."""
+def _worst(pour: Pour, name: str) -> tuple[str, int] | None:
+    """The furthest that was seen of something, and the days after the pour; None where nobody looked."""
     order = [value for value, _ in ORDER.get(name, Check.Sight).choices]
     seen = [(order.index(value), check) for check in pour.standing if (value := getattr(check, name))]
     if not seen:
-        return ""
+        return None
     _, check = max(seen, key=lambda each: (each[0], -each[1].days))
-    label = str(getattr(check, f"get_{name}_display")()).lower()
-    return f"{label} after {check.days} day{'' if check.days == 1 else 's'}"
+    return str(getattr(check, f"get_{name}_display")()).lower(), check.days
+
+
+def _told(worst: tuple[str, int] | None) -> str:
+    """``some after 15 days``."""
+    if worst is None:
+        return "not looked"
+    return f"{worst[0]} after {worst[1]} day{'' if worst[1] == 1 else 's'}"
 
 
 def _curves(pours: Sequence[Pour], made: Sequence[Made], show: Display) -> Graph:

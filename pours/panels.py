@@ -11,23 +11,37 @@ from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot, with_added
+from balmcore.physics.cooling import DEFAULT
 from balmcore.tables import Ingredient, Tables
 from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
-from batches.points import pour_address, unfit_among, unfit_batches
+from batches.points import (
+    CalendarDay,
+    OwnCooling,
+    calendar_days,
+    ladder_tests,
+    own_cooling,
+    pour_address,
+    unfit_among,
+    unfit_batches,
+    usual_loss,
+)
 from batches.services import mark_poured
 from bench.points import Filled, record_pours
 from formulas.models import Version
-from formulas.points import PourOfVersion, judged_pours, pours_of_versions
+from formulas.points import PourOfVersion, judged_pours, own_grain, pours_of_versions
 from pantry.models import Lot
 from pantry.points import Use, pages_of_lot, tables_by_tests
+from pours.learning import rates
 from pours.learning.lessons import by_tests
-from pours.models import COOLED_IN, Check, Pour
+from pours.models import COOLED_IN, Check, FollowUp, Pour
 from pours.queries import card
 from pours.services import record_pour
 from pours.tracing import unfit
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
+
+MOST_DAYS = 400
 
 
 @judged_pours.register
@@ -43,10 +57,10 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
     taken = Coalesce(f"{finish}__taken_g", f"{finish}__base_g")
     pots: dict[tuple[object, ...], list[tuple[Ingredient, Decimal | None, Decimal]]] = {}
     added: dict[tuple[object, ...], list[tuple[Ingredient, Decimal]]] = {}
-    rows = lines.annotate(taken=taken, last=last).values_list(
+    found_rows = lines.annotate(taken=taken, last=last).values_list(
         *told, "taken", "finish", "ingredient_key", "actual_g", "target_g"
     )
-    for *pour, own, key, actual, target in rows:
+    for *pour, own, key, actual, target in found_rows:
         if own is None:
             pots.setdefault(tuple(pour), []).append((tables.ingredient(key), actual, target))
         elif own == pour[2]:
@@ -69,6 +83,47 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
 def learned_tables(tables: Tables, prefs: Preferences) -> Tables:
     """The tables as the maker's own tests say."""
     return by_tests(tables, prefs)
+
+
+@own_cooling.register
+def cooled(composition: Composition, tables: Tables, prefs: Preferences) -> OwnCooling:
+    """What the maker's own pours say of ways of cooling."""
+    found = rates.own_grain(composition, tables, prefs)
+    return OwnCooling(rates.cooling_told(composition, found), rates.best_cooling(found, DEFAULT))
+
+
+@own_grain.register
+def grained(composition: Composition, tables: Tables, prefs: Preferences) -> str:
+    """Grain in the maker's own pours of a composition's butter."""
+    return " ".join(rates.cooling_told(composition, rates.own_grain(composition, tables, prefs)).values())
+
+
+@usual_loss.register
+def stayed(vessel: str, prefs: Preferences) -> tuple[float, str] | None:
+    """What usually stays in a pitcher."""
+    found = rates.usual_loss(vessel, prefs)
+    if found is None:
+        return None
+    low, high = (prefs.show.mass_text(each) for each in (found.low, found.high))
+    return found.median, f"Mostly {low} to {high} stayed in it, by {found.count} pours of yours."
+
+
+@calendar_days.register
+def days_to_look() -> list[CalendarDay]:
+    """The days on which pours are to be looked at again."""
+    rows = FollowUp.objects.open().select_related("pour__batch__version__formula", "pour__finish")
+    found = []
+    for row in rows[:MOST_DAYS]:
+        name = f"{row.pour.batch.version}{f', {row.pour.finish}' if row.pour.finish else ''}"
+        address = f"{reverse('pours:check', args=[row.pour_id])}?follow_up={row.pk}"
+        found.append(CalendarDay(f"follow-up-{row.pk}", f"Look at {name} after {row.words}", row.due_on, address))
+    return found
+
+
+@ladder_tests.register
+def cups(version: Version) -> str:
+    """Where the cups of a ladder are written down."""
+    return reverse("pours:begin_ladder", args=[version.pk])
 
 
 @pours_of_versions.register

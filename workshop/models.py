@@ -14,8 +14,8 @@ from workshop.fields import MassField
 class Preferences(models.Model):
     """The one set of preferences of the workshop; see :func:`workshop.services.preferences`.
 
-    ``tests_said`` is another number after every test that is written down or set aside, 0 before the first:
-    whoever worked something out of the tests looks here, in a row that is read anyway, whether it still holds.
+    ``pours_said`` is another number after every pour and check that is written down, 0 before the first:
+    whoever worked something out of them looks here, in a row that is read anyway, whether it still holds.
     """
 
     class Mass(models.TextChoices):
@@ -52,7 +52,7 @@ class Preferences(models.Model):
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
     infusion_days = models.PositiveSmallIntegerField("Herbs stand in oil for, days", default=28)
     by_own_tests = models.BooleanField("Predictions by my own tests", default=True)
-    tests_said = models.PositiveIntegerField(default=0, editable=False)
+    pours_said = models.PositiveIntegerField(default=0, editable=False)
     theme = models.CharField("Light or dark", max_length=6, choices=Theme, default=Theme.SYSTEM)
 
     class Meta:

@@ -128,8 +128,12 @@ def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, 
         return None
     side = "softer" if told.firmness < low else "firmer"
     what = Try.FIRMER if side == "softer" else Try.SOFTER
-    aim = (low + high) / 2
-    changed = _at(composition, kind, aim, told.firmness, tables, show)
+    # The middle of the window or, where that is out of reach, just inside it.
+    inside = (high - low) / 6
+    for aim in ((low + high) / 2, low + inside if side == "softer" else high - inside):
+        changed = _at(composition, kind, aim, told.firmness, tables, show)
+        if changed is not None:
+            break
     times = "once" if told.tests == 1 else f"in the mean of {told.tests} tests"
     window = f"the {low:g} to {high:g} of a {in_sentence(kind.name)}"
     why = f"It came out at {told.firmness:.0f} {times}: {side} than {window}."

@@ -211,8 +211,9 @@ def _by_line(made: Sequence[Made]) -> Iterator[Shown]:
 
 def _changes(one: Made, other: Made) -> list[str]:
     said = []
-    if one.firmness is not None and other.firmness is not None:
-        said.append(f"firmness {one.firmness:.0f} and {other.firmness:.0f}")
+    firm = (one.firmness, other.firmness)
+    if firm[0] is not None and firm[1] is not None and abs(firm[0] - firm[1]) >= SAID_POINTS:
+        said.append(f"firmness {firm[0]:.0f} and {firm[1]:.0f}")
     words = {True: "yes", False: "no"}
     for seen, was in one.seen.items():
         if seen in other.seen and other.seen[seen] != was:

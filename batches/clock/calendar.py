@@ -10,6 +10,7 @@ from balmcore.making.method import FOLLOW_UPS
 from balmcore.tables import Tables
 from batches.forms.schedule import clock_of
 from batches.models import Batch
+from batches.points import CalendarDay
 from pantry.models import Preparation
 from workshop.models import Preferences
 
@@ -17,10 +18,14 @@ REMIND_MIN = 30
 
 
 def calendar(
-    batches: Iterable[Batch], preparations: Iterable[Preparation], tables: Tables, prefs: Preferences
+    batches: Iterable[Batch],
+    preparations: Iterable[Preparation],
+    tables: Tables,
+    prefs: Preferences,
+    days: Iterable[tuple[CalendarDay, str]] = (),
 ) -> bytes:
     """A calendar of batches that have a time, each with its steps and the checks that follow it,
-    and of the days of preparations."""
+    of the days of preparations, and of other ``days`` with the addresses they lead to."""
     made = Calendar()
     made.add("prodid", "-//Calm Tin//Batches//EN")
     made.add("version", "2.0")
@@ -31,6 +36,12 @@ def calendar(
     for preparation in preparations:
         for event in _preparation(preparation):
             made.add_component(event)
+    for day, address in days:
+        event = _event(day.uid, day.summary, f"Write it down at {address}")
+        event.add("url", address)
+        event.add("dtstart", day.day)
+        event.add("dtend", day.day + timedelta(days=1))
+        made.add_component(event)
     content: bytes = made.to_ical()
     return content
 

@@ -24,6 +24,7 @@ from batches.forms.containers import ContainerRow, by_suit, fill_text, filled, p
 from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
 from batches.models import JUG, Batch
+from batches.points import cooling_of_own, loss_of_own
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.queries import lots_of
@@ -130,18 +131,22 @@ class Context:
         return predict(self.composition.dried)
 
 
-def fresh(about: Context) -> PlanForm:
-    """The form for a version: four of a container that suits its kind, the usual loss."""
+def fresh(about: Context, cooling: str = "") -> PlanForm:
+    """The form for a version: four of a container that suits its kind, the loss and the way of cooling that are
+    usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for."""
     kind, prefs, show = about.kind, about.prefs, about.prefs.show
+    learned = loss_of_own(JUG, prefs)
+    best = cooling_of_own(about.composition, about.tables, prefs).best or DEFAULT
+    asked = cooling if cooling in COOLING_METHODS else ""
     suited = by_suit(kind, about.containers)
     typed = PlanInputs(
         resolution=show.step_text(prefs.resolution_g),
-        loss=_loss_text(USUAL_LOSS_G, prefs),
+        loss=_loss_text(learned[0] if learned else USUAL_LOSS_G, prefs),
         pour=show.temp_text(pour_temperature(about.prediction.set_c)),
         whip=f"{kind.overrun * 100:.0f}" if kind.overrun else "",
         pitcher="",
         room=show.temp_text(prefs.cool_room_c),
-        cooling=WHIPPED if kind.overrun else DEFAULT,
+        cooling=asked or (WHIPPED if kind.overrun else best),
         when="",
         moment="",
     )

@@ -1,6 +1,5 @@
 """Writing down checks and wear tests. Nothing is written over: a check can only be set aside, with a reason."""
 
-import secrets
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -18,7 +17,7 @@ from formulas.models import Version
 from formulas.services import advance_stage
 from pours.models import Check, CheckPhoto, FollowUp, Pour, WearTest
 from workshop import photos
-from workshop.models import Preferences
+from workshop.services import news_of_pours
 
 MOST_PHOTOS = 12
 
@@ -55,11 +54,6 @@ def measure(test: Test, resolution_g: float, piece_mm: float | None) -> Measured
     return repeated(test.readings, test.rod_mm, resolution_g, piece_mm).measured
 
 
-def tests_changed() -> None:
-    """Say that what the tests teach is to be worked out anew."""
-    Preferences.objects.update_or_create(pk=1, defaults={"tests_said": secrets.randbelow(2**31 - 1) + 1})
-
-
 @transaction.atomic
 def record_check(
     pour: Pour,
@@ -91,8 +85,7 @@ def record_check(
     check.save()
     CheckPhoto.objects.bulk_create(CheckPhoto(check_of=check, file=name) for name in names)
     _answer(check, follow_up)
-    if measured is not None:
-        tests_changed()
+    news_of_pours()
     return check
 
 
@@ -116,7 +109,7 @@ def set_aside(check: Check, how: str, why: str, revision: int) -> None:
     )
     if not changed:
         raise Problem("Another tab changed this check meanwhile: look at it, then do it again.")
-    tests_changed()
+    news_of_pours()
 
 
 def add_follow_up(pour: Pour, due_on: date, words: str) -> FollowUp:

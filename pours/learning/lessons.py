@@ -1,7 +1,7 @@
 """What the tests of pours teach the model, and how much better it then says what came out.
 
 Worked out anew only when a test was written down or set aside, and then only for the new ones: what one
-test says of the model stays as it is. :attr:`Preferences.tests_said` tells when.
+test says of the model stays as it is. :attr:`Preferences.pours_said` tells when.
 """
 
 from dataclasses import dataclass
@@ -78,7 +78,7 @@ def calibration(tables: Tables, prefs: Preferences) -> Calibration:
 def by_tests(tables: Tables, prefs: Preferences) -> Tables:
     """The tables as the maker's own tests say; as they are where there are none, or where the maker would
     rather see the model. No query as long as nothing was tested."""
-    if not prefs.by_own_tests or not prefs.tests_said:
+    if not prefs.by_own_tests or not prefs.pours_said:
         return tables
     _renew(tables, prefs)
     return _kept.by_tests or tables
@@ -86,7 +86,7 @@ def by_tests(tables: Tables, prefs: Preferences) -> Tables:
 
 def _renew(tables: Tables, prefs: Preferences) -> None:
     plain = tables.plain
-    if _kept.stamp == prefs.tests_said and _kept.tables is plain:
+    if _kept.stamp == prefs.pours_said and _kept.tables is plain:
         return
     if _kept.tables is not plain:
         _kept.readings.clear()
@@ -96,7 +96,7 @@ def _renew(tables: Tables, prefs: Preferences) -> None:
     _kept.readings = {key: _kept.readings[key] for key in wanted}
     _kept.calibration = Calibration(list(_kept.readings.values()))
     _kept.by_tests = corrected(plain, _kept.calibration.correction) if wanted else None
-    _kept.stamp, _kept.tables = prefs.tests_said, plain
+    _kept.stamp, _kept.tables = prefs.pours_said, plain
 
 
 def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], Reading]:

@@ -1,8 +1,9 @@
 """The maker's own rates of grain, sinkholes and bloom, by butter and way of cooling; and what is usual here."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from balmcore.composition import Composition
 from balmcore.physics.cooling import COOLING_METHODS
@@ -11,6 +12,7 @@ from balmcore.trials.rates import Middle, Rate, middle
 from balmcore.wording import in_sentence
 from formulas.models import Line
 from pours.models import Check, Pour, cooled_by
+from workshop.models import Preferences
 
 FAULTS = ("grain", "sinkholes", "bloom", "sweating")
 SEEN = (Check.Sight.SOME, Check.Sight.MUCH)
@@ -75,32 +77,43 @@ def leading_butters(versions: Iterable[int], tables: Tables) -> dict[int, str]:
 
 def leading_butter(composition: Composition) -> str:
     """The butter there is most of, empty where there is hardly any."""
-    butters = [line for line in composition.lines if line.ingredient.role == Role.BUTTER and line.share >= LEAST_BUTTER]
+    least = LEAST_BUTTER * float(composition.total)
+    butters = [line for line in composition.lines if line.ingredient.role == Role.BUTTER and float(line.share) >= least]
     return max(butters, key=lambda line: line.share).key if butters else NO_BUTTER
 
 
-def own_grain(composition: Composition, tables: Tables) -> dict[str, Rate]:
+@lru_cache(maxsize=4)
+def _grain_rates(stamp: int, tables: Tables) -> dict[str, dict[str, Rate]]:
+    """Grain by leading butter and way of cooling, counted once as long as nothing new was seen (``stamp``)."""
+    found: dict[str, dict[str, Rate]] = {}
+    for row in handling_rates(tables) if stamp else ():
+        if "grain" in row.rates and row.cooling in COOLING_METHODS:
+            found.setdefault(row.butter, {})[row.cooling] = row.rates["grain"]
+    return found
+
+
+def own_grain(composition: Composition, tables: Tables, prefs: Preferences) -> dict[str, Rate]:
     """How often pours with this composition's leading butter grained, by way of cooling."""
     butter = leading_butter(composition)
-    if not butter:
-        return {}
-    rows = handling_rates(tables, [butter])
-    return {row.cooling: row.rates["grain"] for row in rows if "grain" in row.rates}
+    return _grain_rates(prefs.pours_said, tables).get(butter, {}) if butter else {}
 
 
-def best_cooling(rates: dict[str, Rate], usual: str) -> str:
+def best_cooling(rates: Mapping[str, Rate], usual: str) -> str:
     """The way of cooling that this maker's pours speak for against the usual one; empty where they do not."""
     against = rates.get(usual)
     if against is None:
         return ""
-    better = [key for key, rate in rates.items() if key in COOLING_METHODS and rate.is_below(against)]
+    better = [key for key, rate in rates.items() if rate.is_below(against)]
     return min(better, key=lambda key: rates[key].cases / rates[key].of, default="")
 
 
-def grain_told(composition: Composition, rate: Rate) -> str:
-    """``grain in 3 of 4 of your own with shea butter``."""
+def cooling_told(composition: Composition, rates: Mapping[str, Rate]) -> dict[str, str]:
+    """A sentence for each way of cooling: ``Slowly on the counter: 3 of 4 of yours with shea butter grained``."""
     names = {line.key: line.ingredient.name for line in composition.lines}
-    return f"grain in {rate} of your own pours with {in_sentence(names[leading_butter(composition)])}"
+    butter = in_sentence(names[leading_butter(composition)]) if rates else ""
+    return {
+        key: f"{COOLING_METHODS[key].name}: {rate.told} of yours with {butter} grained." for key, rate in rates.items()
+    }
 
 
 @dataclass(frozen=True)
@@ -110,6 +123,21 @@ class Usual:
 
     stayed_g: Middle | None
     pieces_g: tuple[tuple[str, Middle], ...]
+
+
+@lru_cache(maxsize=4)
+def _losses(stamp: int) -> dict[str, Middle]:
+    """What stays in each pitcher, where four pours say so; counted once as long as nothing new was poured."""
+    kept: dict[str, list[float]] = defaultdict(list)
+    rows = Pour.objects.filter(rest_g__isnull=False, finish=None).values_list("batch__vessel_key", "rest_g")
+    for vessel, grams in rows if stamp else ():
+        kept[vessel].append(float(grams or 0))
+    return {vessel: found for vessel, each in kept.items() if (found := middle(each))}
+
+
+def usual_loss(vessel: str, prefs: Preferences) -> Middle | None:
+    """What usually stays in a pitcher at this bench, None before four pours of it."""
+    return _losses(prefs.pours_said).get(vessel)
 
 
 def usual() -> Usual:

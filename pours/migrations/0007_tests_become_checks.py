@@ -25,7 +25,7 @@ def tests_become_checks(apps, schema_editor):
             measured_sigma=pour.measured_sigma or 9.0,
         )
     if checks.objects.exists():
-        apps.get_model("workshop", "Preferences").objects.update_or_create(pk=1, defaults={"tests_said": 1})
+        apps.get_model("workshop", "Preferences").objects.update_or_create(pk=1, defaults={"pours_said": 1})
     # Pours from before have only those looks before them that are still to come.
     for pour in pours.objects.exclude(verdict="drop"):
         for days, words in FOLLOW_UPS:

@@ -13,6 +13,7 @@ from pours import comparing, queries
 from pours.finding import lists, looks
 from pours.finding.log import log as find
 from pours.finding.log import read_filters
+from pours.learning import trying
 from pours.models import Pour
 from pours.tracing import trace
 from workshop.sheets import sheet_response
@@ -70,9 +71,11 @@ def compare(request: Request) -> HttpResponse:
     except Problem as problem:
         messages.error(request, problem.sentence)
         return redirect("pours:log")
+    latest = max(pours, key=lambda pour: (pour.poured_on, pour.pk))
     context = {
         "comparison": comparing.comparison(pours, request.tables, request.prefs.show),
-        "latest": max(pours, key=lambda pour: (pour.poured_on, pour.pk)),
+        "version": latest.batch.version,
+        "suggestion": trying.to_try(latest.batch.version, request.tables, request.prefs.show),
     }
     return render(request, "pours/compare.html", context)
 

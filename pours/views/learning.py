@@ -26,7 +26,7 @@ def learned(request: Request) -> HttpResponse:
         "lessons": lessons(request.tables, request.prefs),
         "rates": [(_butter(row.butter, request), row) for row in handling_rates(request.tables)],
         "usual": usual(),
-        "has_tests": bool(request.prefs.tests_said),
+        "has_tests": bool(request.prefs.pours_said),
     }
     return render(request, "pours/learned.html", context)
 

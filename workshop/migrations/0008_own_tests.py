@@ -17,7 +17,7 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             model_name='preferences',
-            name='tests_said',
+            name='pours_said',
             field=models.PositiveIntegerField(default=0, editable=False),
         ),
     ]

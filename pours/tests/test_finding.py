@@ -1,0 +1,109 @@
+"""Finding pours again: filters, looks, lists for a spreadsheet; pours side by side."""
+
+import csv
+from io import BytesIO, StringIO
+
+from django.test import TestCase
+from openpyxl import load_workbook
+
+from demo.loader import load
+from formulas.models import Formula
+from pours.models import Look, Pour
+from tests.makings import begin
+
+
+class FindingTestCase(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        load()
+
+    def names(self, query: str) -> list[str]:
+        return [str(card.version) for card in self.client.get(f"/pours/?{query}").context["log"].cards]
+
+
+class FilterTests(FindingTestCase):
+    def test_by_what_a_maker_remembers(self) -> None:
+        """Words of checks and wearers, ingredient with its share, firmness, days; nonsense is said and narrows nothing."""
+        for query, names in (
+            ("q=beads+noon", ["Westerly v1"]),
+            ("q=wheelhouse", ["Westerly v2"]),
+            ("ingredient=candelilla_wax", ["Nor'easter v1"]),
+            ("ingredient=beeswax_yellow&share_low=16&share_high=30", ["Spring Tide v2", "Neap Tide v2"]),
+            ("firm_low=80", ["Spring Tide v2", "Spring Tide v1"]),
+            ("firm_high=33", ["Slack Water v1"]),
+            ("finish=lavender", []),
+            (f"since={Pour.objects.first().poured_on}", ["Slack Water v2"]),
+        ):
+            with self.subTest(query):
+                self.assertEqual(self.names(query), names)
+        page = self.client.get("/pours/?share_low=many&since=spring&firm_low=soft")
+        self.assertContains(page, "“spring” is no day: write it like 2026-05-31. It narrows nothing.")
+        self.assertContains(page, "“many”")
+        self.assertEqual(len(page.context["log"].cards), 10)
+
+    def test_a_look_is_kept_by_its_name(self) -> None:
+        """Kept, opened, moved, taken away; without a name or a filter it is refused."""
+        for name, query, said in (
+            ("", "q=sand", "Give the look a name."),
+            ("All", "page=2&x=1", "Narrow the log first"),
+        ):
+            self.assertContains(self.client.post("/pours/looks", {"name": name, "query": query}, follow=True), said)
+        page = self.client.post("/pours/looks", {"name": "Firm bars", "query": "firm_low=80&page=3"}, follow=True)
+        self.assertContains(page, "?firm_low=80")
+        self.assertEqual(len(page.context["log"].cards), 2)
+        self.client.post("/pours/looks", {"name": "Firm bars", "query": "firm_low=85"})
+        look = Look.objects.get()
+        self.assertEqual(look.query, "firm_low=85")
+        self.client.post(f"/pours/looks/{look.pk}/forget")
+        self.assertFalse(Look.objects.exists())
+
+
+class ListTests(FindingTestCase):
+    def test_lists_for_a_spreadsheet(self) -> None:
+        """The rows of the log as it is narrowed, in the maker's units; what begins like a formula is text."""
+        pour = Pour.objects.get(batch__version__formula__name="Neap Tide", verdict="keep")
+        Pour.objects.filter(pk=pour.pk).update(notes='=HYPERLINK("x")')
+        answer = self.client.get("/pours/list.csv?q=HYPERLINK")
+        rows = list(csv.DictReader(StringIO(answer.getvalue().decode("utf-8-sig"))))
+        row = rows[0]
+        self.assertEqual(len(rows), 1)
+        self.assertEqual((row["Formula"], row["Version"], row["Measured"], row["Grain"], row["Sinkholes"], row["Verdict"]),
+                         ("Neap Tide", "2", "54.4", "no", "no", "Keep"))  # fmt: skip
+        self.assertEqual(row["Notes"], '\'=HYPERLINK("x")')
+        sheet = load_workbook(BytesIO(self.client.get("/pours/list.xlsx").content)).active
+        self.assertEqual((sheet.max_row, sheet["A1"].value), (11, "Formula"))
+        notes = {cell.value: cell.data_type for cell in sheet["T"]}
+        self.assertEqual(notes['=HYPERLINK("x")'], "s")
+        self.assertEqual(self.client.get("/pours/list.pdf").status_code, 404)
+
+
+class CompareTests(FindingTestCase):
+    def compare(self, *pours: Pour) -> object:
+        return self.client.get("/pours/compare", {"pour": [pour.pk for pour in pours]}, follow=True)
+
+    def test_side_by_side(self) -> None:
+        """Neap Tide's two: the wax differs and stands out, the vitamin does not; curves with the tests on them."""
+        first, second = Pour.objects.filter(batch__version__formula__name="Neap Tide").order_by("pk")
+        page = self.compare(first, second)
+        rows = {row.ingredient.key: row for row in page.context["comparison"].shares}
+        self.assertTrue(rows["beeswax_yellow"].differs)
+        self.assertFalse(rows["vitamin_e_oil"].differs)
+        self.assertAlmostEqual(rows["beeswax_yellow"].shares[1], 0.17, delta=0.001)
+        self.assertContains(page, "These differ in more than one thing")
+        self.assertEqual(len(page.context["comparison"].picture.lines), 2)
+        self.assertEqual(len(page.context["comparison"].picture.dots), 2)
+        outcome = {row.name: row for row in page.context["comparison"].outcomes}
+        self.assertEqual(outcome["Sweating"].told, ("some after 16 days", "not looked"))
+        self.assertEqual((outcome["Verdict"].told, outcome["Verdict"].differs), (("Change", "Keep"), True))
+
+    def test_six_of_six_kinds_and_what_does_not_fit(self) -> None:
+        """Six kinds at once; one alone, seven, and pours that are not there are refused with a sentence."""
+        by_kind = {pour.batch.version.formula.kind_key: pour for pour in Pour.objects.all()}
+        six = list(by_kind.values())[:6]
+        self.assertEqual(len(self.compare(*six).context["comparison"].columns), 6)
+        self.assertContains(self.compare(six[0]), "Choose two pours at least")
+        self.assertContains(self.compare(*Pour.objects.all()[:7]), "Six pours fit side by side: 7 were chosen.")
+        page = self.client.get("/pours/compare?pour=99999&pour=x&pour=1", follow=True)
+        self.assertContains(page, "Choose two pours at least")
+        begin("Alone", "soft_salve")
+        self.assertTrue(Formula.objects.filter(name="Alone").exists())
