@@ -6,7 +6,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from datetime import date, timedelta
+from datetime import timedelta
 from urllib.parse import urlencode
 
 os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-bench-")
@@ -14,9 +14,9 @@ os.environ["DJANGO_SETTINGS_MODULE"] = "calmtin.settings"
 
 import django
 import numpy as np
-from django.db.models import Model
 
 from benchmarks.live import live
+from benchmarks.pours import fill, learning
 
 FORM = "application/x-www-form-urlencoded"  # as a browser posts it
 KEYS = (
@@ -242,42 +242,6 @@ def plans(report: Report) -> None:
     report.line("    more queries with 200 batches than with 20", after - before, 0, "", f"{after} queries")
 
 
-def _columns(row: Model) -> dict[str, object]:
-    """A row's own columns, but for its number and its batch."""
-    skip = ("id", "batch_id")
-    return {
-        field.attname: getattr(row, field.attname) for field in row._meta.concrete_fields if field.attname not in skip
-    }
-
-
-def fill(count: int) -> None:
-    """Bring the workshop to ``count`` pours by repeating a poured batch."""
-    from batches.models import Batch, BatchContainer, BatchLine
-    from pours.models import Pour
-
-    model = Pour.objects.order_by("pk").first()
-    assert model is not None
-    missing = count - Pour.objects.count()
-    lines, containers = list(model.batch.lines.all()), list(model.batch.containers.all())
-    plain = {
-        "version": model.batch.version,
-        "state": Batch.State.POURED,
-        "resolution_g": model.batch.resolution_g,
-        "pour_c": model.batch.pour_c,
-    }
-    batches = Batch.objects.bulk_create(Batch(**plain) for _ in range(missing))
-    for line in lines:
-        BatchLine.objects.bulk_create((BatchLine(batch=batch, **_columns(line)) for batch in batches), batch_size=500)
-    for row in containers:
-        BatchContainer.objects.bulk_create((BatchContainer(batch=batch, **_columns(row)) for batch in batches), 500)
-    skip = ("id", "batch_id", "poured_on")
-    same = {f.attname: getattr(model, f.attname) for f in Pour._meta.concrete_fields if f.attname not in skip}
-    days = (date.today() - timedelta(days=n % 900) for n in range(missing))
-    Pour.objects.bulk_create(
-        [Pour(batch=batch, poured_on=day, **same) for batch, day in zip(batches, days, strict=True)], batch_size=200
-    )
-
-
 if __name__ == "__main__":
     django.setup()
     report = Report()
@@ -286,4 +250,5 @@ if __name__ == "__main__":
     web(report)
     live(report)
     plans(report)
+    learning(report)
     sys.exit(bool(report.missed))

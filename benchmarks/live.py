@@ -30,7 +30,7 @@ def live(report: Reports) -> None:
     from instruments.readings import Reading, now, write
 
     client = Client()
-    batch = Batch.objects.filter(finishes__isnull=False).first()
+    batch = Batch.objects.unpoured().filter(finishes__isnull=False).first()
     assert batch is not None
     path = f"/bench/{batch.pk}/"
     started = time.perf_counter()

@@ -24,7 +24,7 @@ class PourOfVersion:
 # The pours of some versions, by the version's number, the oldest first.
 pours_of_versions: Point[[Collection[int], Tables], dict[int, list[PourOfVersion]]] = Point()
 # The judged pours of a version's formula: what was really in each pot, and its tin.
-judged_pours: Point[[Version, Tables], list[tuple[Composition, Tin]]] = Point()
+judged_pours: Point[[Version, Tables, Preferences], list[tuple[Composition, Tin]]] = Point()
 
 # A sentence on grain in the maker's own pours of a composition's butter, empty where there is none to say.
 own_grain: Point[[Composition, Tables, Preferences], str] = Point()

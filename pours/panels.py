@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Collection, Sequence
 from decimal import Decimal
+from functools import lru_cache
 
 from django.db.models import OuterRef, Subquery
 from django.db.models.functions import Coalesce
@@ -45,10 +46,15 @@ MOST_DAYS = 400
 
 
 @judged_pours.register
-def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
-    """The judged pours of a formula, the oldest version first. One query."""
+def judged(version: Version, tables: Tables, prefs: Preferences) -> list[tuple[Composition, Tin]]:
+    """The judged pours of a formula, the oldest version first. No query as long as no pour was written down."""
+    return list(_judged(version.formula_id, tables, prefs.pours_said)) if prefs.pours_said else []
+
+
+@lru_cache(maxsize=32)
+def _judged(formula: int, tables: Tables, stamp: int) -> tuple[tuple[Composition, Tin], ...]:
     lines = BatchLine.objects.filter(
-        batch__version__formula=version.formula_id, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
+        batch__version__formula=formula, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
     ).order_by("batch__version__number", "batch", "batch__pours", "position")
     finish = "batch__pours__finish"
     tests = Check.objects.filter(pour=OuterRef("batch__pours"), measured__isnull=False).exclude(aside="mistake")
@@ -76,7 +82,7 @@ def judged(version: Version, tables: Tables) -> list[tuple[Composition, Tin]]:
         assert isinstance(firmness, float)
         picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")
         found.append((composition, picture))
-    return found
+    return tuple(found)
 
 
 @tables_by_tests.register

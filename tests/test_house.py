@@ -94,10 +94,10 @@ class QueryTests(TestCase):
         cls.batch = Batch.objects.unpoured().get(version=cls.version)
 
     def test_a_studio_edit(self) -> None:
-        """Preferences, own rows, the formula, its versions with their lines, and the judged pours: six, eight at most."""
+        """Preferences, own rows, the formula, its versions with their lines, and no more: five, eight at most."""
         path = f"/formulas/{self.version.formula_id}/"
         data = form_data(self.client.get(path), "studio", edited="beeswax_yellow", **{"percent-beeswax_yellow": "20"})
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(5):
             self.client.post(path + "try", data, headers={"HX-Request": "true"})
 
     def test_a_plan_edited_and_saved(self) -> None:

@@ -161,7 +161,7 @@ def _map(
 ) -> triangle.Map:
     """The triangle with earlier versions, judged pours and offers in it."""
     earlier = [(each.number, each.to_composition(state.tables)) for each in reversed(trail)]
-    poured = [pour for pours in judged_pours.ask(trail[0], state.tables) for pour in pours][-LONGEST_TRAIL:]
+    poured = [pour for pours in judged_pours.ask(trail[0], state.tables, prefs) for pour in pours][-LONGEST_TRAIL:]
     taken = [place_of(each) for each in (*others, *(it for _, it in earlier), *(it for it, _ in poured))]
     surveyed = survey(composition, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun, taken)
     return triangle.picture(surveyed, others, earlier, poured, kind, prefs.show)
