@@ -9,6 +9,7 @@ from balmcore.making.portions import Addition, Finish, FinishPlan, Portion, scal
 from balmcore.making.scaling import Filling, Scaled, scale
 from balmcore.making.steps import Setup
 from balmcore.physics.cooling import DEFAULT
+from balmcore.physics.grain import HELD
 from balmcore.tables import Container, Kind, Tables, shipped
 from balmcore.units import CELSIUS, Display
 from batches.models import JUG, Batch
@@ -18,8 +19,8 @@ from pantry.queries import containers
 @dataclass(frozen=True)
 class BatchPlan:
     """What the maker chose: fillings with their containers, scale, loss, pouring, whipping,
-    pitcher, room and the way of cooling; and, where one melt becomes several things, its finishes,
-    whose fillings are then all of them in order."""
+    pitcher, room, how far it is melted and the way of cooling; and, where one melt becomes several things,
+    its finishes, whose fillings are then all of them in order."""
 
     fillings: Sequence[Filling]
     vessels: Mapping[str, Container]
@@ -30,6 +31,7 @@ class BatchPlan:
     pitcher: Container
     room_c: float = 20.0
     cooling: str = DEFAULT
+    melting: str = HELD
     finishes: Sequence[FinishPlan] = ()
 
     @classmethod
@@ -45,6 +47,7 @@ class BatchPlan:
             _pitcher(batch.vessel_key),
             batch.room_c,
             batch.cooling,
+            melting=batch.melting,
         )
 
     def scaled(self, composition: Composition) -> Scaled:
@@ -76,6 +79,7 @@ class BatchPlan:
             self.cooling,
             show,
             tuple(portions),
+            self.melting,
         )
 
 

@@ -129,7 +129,7 @@ def cooling_choices(setup: Setup) -> list[Choice]:
     """Every way of cooling for the largest piece; none where it is whipped."""
     if setup.is_whipped or setup.cooling == "cold_whip":
         return []
-    found = by_method(setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.melt)
+    found = by_method(setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.melt, setup.is_held)
     return [
         Choice(
             cooled,

@@ -11,6 +11,7 @@ from balmcore.composition import Composition
 from balmcore.making.scaling import Filling, in_pot, with_added
 from balmcore.making.schedule import Use
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
+from balmcore.physics.grain import HELD, MELTING_METHODS
 from balmcore.tables import Container, Kind, Tables
 from formulas.models import Version
 from pantry.models import Entry, Lot
@@ -77,6 +78,9 @@ class Batch(models.Model):
     room_c = models.FloatField(default=20)
     cooling = models.CharField(
         max_length=20, default=DEFAULT, choices=[(method.key, method.name) for method in COOLING_METHODS.values()]
+    )
+    melting = models.CharField(
+        max_length=6, default=HELD, choices=[(method.key, method.name) for method in MELTING_METHODS.values()]
     )
     known_why = models.CharField(max_length=300, blank=True)
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)

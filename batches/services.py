@@ -50,6 +50,7 @@ def plan_batch(
         vessel_key=chosen.pitcher.key,
         room_c=chosen.room_c,
         cooling=chosen.cooling,
+        melting=chosen.melting,
         known_why=known_why.strip()[:300],
     )
     schedule_batch(batch, schedule)

@@ -8,7 +8,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
+from balmcore.making.heating import GRAINS_FROM
 from balmcore.physics.cooling import COOLING_METHODS
+from balmcore.physics.grain import MELTING_METHODS, readiness
 from batches import queries, safety, services
 from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule, weights
@@ -77,6 +79,7 @@ def plan(request: Request) -> HttpResponse:
         "pitchers": pitchers(about.containers),
         "cooling_methods": COOLING_METHODS.values(),
         "whens": Batch.When.choices,
+        "melting_methods": MELTING_METHODS.values() if readiness(about.composition.dried) > GRAINS_FROM else (),
         "own_cooling": cooling_of_own(about.composition, request.tables, request.prefs),
         "own_loss": loss_of_own(form.typed.pitcher or JUG, request.prefs),
         "addable": finishes.choices(request.tables) if form.finishes else (),

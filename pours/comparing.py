@@ -113,6 +113,7 @@ def made_of(pour: Pour, name: str, tables: Tables, show: Display) -> Made:
     cooled = COOLED.get(pour.cooled_by) or pour.cooling_note or pour.get_cooling_display()
     handling = (
         Handled("Cooling", in_sentence(cooled), pour.cooled_by or cooled),
+        Handled("Melting", in_sentence(batch.get_melting_display()), batch.melting),
         Handled("Room", "not known" if pour.room_c is None else show.temp_text(pour.room_c), pour.room_c, ROOM_K),
         Handled("Poured at", show.temp_text(batch.pour_c), batch.pour_c, POUR_K),
         Handled("Whipped", f"{batch.overrun * 100:.0f} %" if batch.overrun else "no", batch.overrun, 0.1),

@@ -3,10 +3,13 @@ stirred in, cooled a little, and the last things added."""
 
 from collections.abc import Iterator
 
+import numpy as np
+
+from balmcore.errors import Problem
 from balmcore.making.scaling import Stage
 from balmcore.making.steps import BURNS, PotEntry, Setup, Step, along, bath_course, flat, pitcher_course
 from balmcore.physics.firmness import clear_alone
-from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, readiness
+from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, MELTING_METHODS, SEEDED, readiness
 from balmcore.physics.melting import bath_c
 from balmcore.physics.thermal import Course
 from balmcore.tables import Ingredient
@@ -19,14 +22,19 @@ ADD_AT_LEAST_C = 45.0
 COMFORT_C = 50.0  # above this scent is lost as quickly as it is stirred in
 SHORT_OF_BATH_K = 3.0  # a melt never quite comes to its bath's temperature
 GRAINS_FROM = 0.1  # a formula readier to grain than this is held clear for longer
-WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN = 20.0, 3.0, 3.0
+WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
+SEEDS_LEFT, LEAST_TO_SEED = 0.1, 0.05  # of the solids at 20 degrees; of the whole
 NEAR_K = 0.5
 
 
 def heated(setup: Setup) -> Iterator[Step]:
     """The steps from the cold pot to what is poured or chilled."""
     warm = melt_to(setup)
-    if warm > setup.room_c + 1:
+    if setup.melting == SEEDED:
+        warm = seeds_at(setup)
+        yield _melting(setup, bath_course(setup, setup.room_c), warm)
+        yield _seeds(setup, warm)
+    elif warm > setup.room_c + 1:
         yield _melting(setup, bath_course(setup, setup.room_c), warm)
         yield _clear(setup, warm)
     warm = max(warm, setup.room_c)
@@ -53,9 +61,33 @@ def melt_to(setup: Setup) -> float:
     return min(max(wanted), limit(setup)[0])
 
 
+def seeds_at(setup: Setup) -> float:
+    """How warm a melt is with the last lumps in it: where a tenth of what is solid at 20 degrees C is left.
+
+    Raises :class:`Problem` where wax has to melt through, where nothing is left to melt, and where it would be
+    poured so hot that the seeds go.
+    """
+    waxes = [item.name for item in setup.items(Stage.WAX)]
+    if waxes:
+        sentence = f"{waxes[0]} has to melt through, and butter melts before it: to melt in part is for butters alone."
+        raise Problem(sentence, "melting")
+    temps = np.arange(setup.room_c, 80.0, 0.1)
+    solid = setup.prediction.curve([20.0, *temps]).solid_share[0]
+    there = np.flatnonzero(solid[1:] >= SEEDS_LEFT * solid[0])
+    if solid[0] < LEAST_TO_SEED or not there.size:
+        raise Problem("Nothing of it is solid here that could stay as seeds: melt it clear.", "melting")
+    found = float(temps[there[-1]])
+    if setup.pour_c > found + NEAR_K:
+        told = setup.temp(found)
+        raise Problem(
+            f"Its last lumps melt at {told}, and poured hotter it has no seeds: pour it at {told}.", "melting"
+        )
+    return found
+
+
 def must_forget(setup: Setup) -> bool:
-    """True when its butters would grain round crystals that were merely clear."""
-    return readiness(setup.left) > GRAINS_FROM
+    """True when its butters would grain round crystals that were merely clear, and it is held for that."""
+    return setup.is_held and readiness(setup.left) > GRAINS_FROM
 
 
 def limit(setup: Setup) -> tuple[float, str]:
@@ -160,8 +192,8 @@ def _clear(setup: Setup, hot: float) -> Step:
     if held > CLEAR_MIN:
         reason += (
             " Butters that may grain forget their old crystals only when they are held well above clear. Some makers "
-            "do the opposite and take the pot off while a few lumps are left, as seeds: both are schools, and your "
-            "own pours tell you which suits your butter."
+            "do the opposite and take the pot off while a few lumps are left, as seeds: the plan knows both schools, "
+            "and your own pours tell you which suits your butter."
         )
         clear = setup.prediction.clear_c
         if clear is not None and hot < clear + HELD_ABOVE_CLEAR_K - NEAR_K:
@@ -181,6 +213,22 @@ def _clear(setup: Setup, hot: float) -> Step:
             aim_c=hot,
         ),
         hot,
+    )
+
+
+def _seeds(setup: Setup, warm: float) -> Step:
+    return flat(
+        Step(
+            "seeds",
+            "Off the heat with lumps left",
+            f"Take it off the bath while lumps the size of a lentil are left, at about {setup.temp(warm)}, and stir "
+            "until no lump is to be seen. It stays a little cloudy. Pour at once.",
+            MELTING_METHODS[SEEDED].reason,
+            SEEDS_MIN,
+            aim="stir at",
+            aim_c=warm,
+        ),
+        warm,
     )
 
 

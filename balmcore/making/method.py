@@ -6,6 +6,7 @@ from balmcore.making.heating import heated, water_off
 from balmcore.making.scaling import Stage
 from balmcore.making.steps import BURNS, Method, Setup, Step, pitcher_course
 from balmcore.physics.cooling import COOLING_METHODS, cool_down
+from balmcore.physics.grain import MELTING_METHODS
 from balmcore.tables import Role
 from balmcore.wording import listed
 
@@ -18,6 +19,8 @@ def method_for(setup: Setup) -> Method:
     """The method for a setup. Raises :class:`Problem` for a way of cooling that cannot make this."""
     if setup.cooling not in COOLING_METHODS:
         raise Problem("Choose how it cools.", "cooling")
+    if setup.melting not in MELTING_METHODS:
+        raise Problem("Choose how far it is melted.", "melting")
     setup.composition.require_mass()
     if setup.cooling == "cold_whip":
         return Method((_prepare(setup), _weigh(setup), *cold_whipped(setup)), None, None)
@@ -25,7 +28,9 @@ def method_for(setup: Setup) -> Method:
     steps = [_prepare(setup), *water_off(setup), _weigh(setup), *heated(setup)]
     if setup.is_whipped:
         return Method((*steps, *whipped(setup, steps[-1])), None, window)
-    cooled = cool_down(setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.cooling, setup.melt)
+    cooled = cool_down(
+        setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.cooling, setup.melt, setup.is_held
+    )
     return Method((*steps, *poured(setup, steps[-1], window, cooled)), cooled, window)
 
 

@@ -16,6 +16,7 @@ from balmcore.making.portions import Portion
 from balmcore.making.scaling import Filling, Piece, Stage, filled_density, pieces_of, pot_order, pot_stage
 from balmcore.physics.cooling import CoolDown, body_of
 from balmcore.physics.firmness import Prediction, predict
+from balmcore.physics.grain import HELD
 from balmcore.physics.melting import melting
 from balmcore.physics.thermal import Body, Course, Melt, places
 from balmcore.tables import Container, Ingredient, Kind
@@ -30,7 +31,8 @@ class Setup:
     """What a method is worked out for: a planned batch and the room it is made in.
 
     ``composition`` and ``total_g`` are as weighed in; ``vessels`` are the containers of the fillings
-    by key; ``portions`` are the finishes that the melt is divided into, none where it is one thing.
+    by key; ``portions`` are the finishes that the melt is divided into, none where it is one thing;
+    ``melting`` is how far it is melted.
     """
 
     composition: Composition
@@ -45,6 +47,12 @@ class Setup:
     cooling: str
     show: Display = CELSIUS
     portions: tuple[Portion, ...] = ()
+    melting: str = HELD
+
+    @property
+    def is_held(self) -> bool:
+        """True when its melt is held clear where its butters ask for it."""
+        return self.melting == HELD
 
     @property
     def left(self) -> Composition:

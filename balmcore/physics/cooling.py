@@ -124,6 +124,7 @@ class _Poured:
     pour_c: float
     room_c: float
     melt: Melt
+    is_held: bool = True
 
     @cached_property
     def firm_c(self) -> float:
@@ -144,21 +145,27 @@ def cool_down(
     room_c: float,
     method: str = DEFAULT,
     melt: Melt | None = None,
+    is_held: bool = True,
 ) -> CoolDown:
     """The cooling of a piece poured at ``pour_c``; ``melt`` is its composition as a store of heat, where
-    that is known already. Raises :class:`Problem` for a method that does not cool anything, or one
-    unknown."""
+    that is known already, and ``is_held`` whether it was held clear before. Raises :class:`Problem` for a
+    method that does not cool anything, or one unknown."""
     chosen = COOLING_METHODS.get(method)
     if chosen is None or not chosen.legs:
         raise Problem("Choose how it cools: on the counter, in the refrigerator or in the freezer.", "cooling")
-    return _cooled(_Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition)), chosen)
+    return _cooled(_Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition), is_held), chosen)
 
 
 def by_method(
-    prediction: Prediction, body: Body, pour_c: float, room_c: float, melt: Melt | None = None
+    prediction: Prediction,
+    body: Body,
+    pour_c: float,
+    room_c: float,
+    melt: Melt | None = None,
+    is_held: bool = True,
 ) -> dict[str, CoolDown]:
     """Every way that melts, for comparison."""
-    poured = _Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition))
+    poured = _Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition), is_held)
     return {key: _cooled(poured, method) for key, method in COOLING_METHODS.items() if method.legs}
 
 
@@ -185,7 +192,7 @@ def _cooled(poured: _Poured, method: CoolingMethod) -> CoolDown:
         _when(times, temps, set_c),
         firm,
         float(times[-1]),
-        grain(poured.readiness, graining_minutes(times, temps, set_c)),
+        grain(poured.readiness, graining_minutes(times, temps, set_c), held=poured.is_held),
     )
 
 

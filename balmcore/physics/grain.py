@@ -23,6 +23,41 @@ WORDS = ((0.25, "low"), (1.0, "some"), (float("inf"), "high"))
 
 
 @dataclass(frozen=True)
+class MeltingMethod:
+    """How far a melt is brought before it cools: its name and what people say for it."""
+
+    key: str
+    name: str
+    reason: str
+
+
+HELD, CLEAR, SEEDED = "held", "clear", "seeded"
+MELTING_METHODS = {
+    method.key: method
+    for method in (
+        MeltingMethod(
+            HELD,
+            "Clear, and held where butters may grain",
+            "Our default: crystals that are only just gone are remembered, and butters forget them in a quarter of an "
+            "hour well above clear.",
+        ),
+        MeltingMethod(
+            CLEAR,
+            "Until it is just clear",
+            "Gentle on butters and quick. What was merely clear grains the more readily: by the model half as much "
+            "again.",
+        ),
+        MeltingMethod(
+            SEEDED,
+            "In part: off the heat with lumps left",
+            "The last lumps melt in the warmth of the others and leave fine crystals as seeds. The model cannot say "
+            "what seeds do, and scores it as merely clear: your own pours tell.",
+        ),
+    )
+}
+
+
+@dataclass(frozen=True)
 class Grain:
     """A score and its word: low, some or high."""
 

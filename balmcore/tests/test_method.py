@@ -1,5 +1,6 @@
 """The method's steps and figures, and putting several of them on one clock."""
 
+from dataclasses import replace
 from decimal import Decimal as D
 from itertools import pairwise
 
@@ -7,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.composition import Composition
+from balmcore.errors import Problem
 from balmcore.making.heating import add_at, melt_to
 from balmcore.making.method import method_for
 from balmcore.making.scaling import Filling, pour_temperature, scale
@@ -137,6 +139,26 @@ class MethodTests(CoreTestCase):
         """Much carnauba is clear above the 75 °C that shea stands."""
         found = step(method_for(setup(Composition.of({"carnauba_wax": 20, "shea_butter_refined": 80}))), "melt")
         self.assertIn("shea butter, refined suffers above 75 °C: melt the rest first", found.caution)
+
+    def test_three_schools_of_melting(self) -> None:
+        """Held by default; merely clear grains half as much again; with seeds it is poured where they are left, and
+        waxes cannot."""
+        butter = Composition.of({"shea_butter_refined": 70, "coconut_oil_refined": 5, "sunflower_oil_ho": 25})
+        plain = setup(butter, "body_butter")
+        held, clear = (method_for(replace(plain, melting=way)) for way in ("held", "clear"))
+        assert held.cooled and clear.cooled
+        self.assertAlmostEqual(clear.cooled.grain.score, 1.5 * held.cooled.grain.score)
+        self.assertEqual((step(held, "clear").length, step(clear, "clear").length), (15, 3))
+        with self.assertRaises(Problem) as refused:
+            method_for(replace(plain, melting="seeded"))
+        self.assertRegex(refused.exception.sentence, r"Its last lumps melt at 3\d °C, and poured hotter")
+        seeded = method_for(replace(plain, melting="seeded", pour_c=33))
+        self.assertRegex(step(seeded, "seeds").text, r"lumps the size of a lentil are left, at about 3[3-5] °C")
+        self.assertNotIn("clear", [each.key for each in seeded.steps])
+        with self.assertRaisesRegex(Problem, "Beeswax, yellow has to melt through"):
+            method_for(replace(setup(), melting="seeded"))
+        with self.assertRaisesRegex(Problem, "Choose how far it is melted"):
+            method_for(replace(plain, melting="boiled"))
 
     def test_what_a_method_says_and_counts(self) -> None:
         """Glass jars stand warm, old butters are smelled; minutes in all and at the hands; moulds are emptied."""

@@ -1,20 +1,19 @@
 """The planning form: containers and counts as typed, and what they come to."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import cached_property
 
-from balmcore import units
 from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
 from balmcore.making.dosing import Dosing, dosing
 from balmcore.making.method import method_for
-from balmcore.making.scaling import MOST_PIECES, Filling, Piece, Scaled, film_g, pot_order, pour_temperature
+from balmcore.making.scaling import MOST_PIECES, Piece, Scaled, film_g, pot_order, pour_temperature
 from balmcore.making.stock import counts_from
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.physics.firmness import Prediction, predict
-from balmcore.tables import Container, Ingredient, Kind, Tables, shipped
+from balmcore.tables import Container, Ingredient, Kind, Tables
 from balmcore.wording import in_sentence
 from batches import estimates
 from batches.batch_plan import BatchPlan
@@ -23,6 +22,7 @@ from batches.estimates import FinishSummary, summaries
 from batches.forms.containers import ContainerRow, by_suit, fill_text, filled, pitchers
 from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
+from batches.forms.plan_fields import PlanInputs, read_plan
 from batches.models import JUG, Batch
 from batches.points import cooling_of_own, loss_of_own
 from formulas.models import Version
@@ -61,22 +61,6 @@ class PieceSummary:
     missing: Decimal | None
     each: Decimal | None
     is_whole: bool
-
-
-@dataclass(frozen=True)
-class PlanInputs:
-    """The fields outside the rows, as typed."""
-
-    resolution: str
-    loss: str
-    pour: str
-    whip: str
-    pitcher: str
-    room: str
-    cooling: str
-    when: str
-    moment: str
-    known_why: str = ""
 
 
 @dataclass(frozen=True)
@@ -250,7 +234,7 @@ def _computed(form: PlanForm, about: Context) -> PlanForm:
     rows, fillings = filled(form.rows, about.containers, prefs)
     finishes, parts = planned(form.finishes, fillings, about.tables, prefs)
     in_order = [filling for part in parts for filling in part.fillings] if parts else [each for _, each in fillings]
-    plan = replace(_plan(typed, in_order, about, read), finishes=parts)
+    plan = replace(read_plan(typed, in_order, about.kind, about.containers, prefs, read), finishes=parts)
     form = replace(form, rows=rows, finishes=finishes, problems=read.problems, prediction=about.prediction)
     if read.problems or any(row.problem for row in rows) or has_problems(finishes):
         return form
@@ -268,40 +252,6 @@ def _computed(form: PlanForm, about: Context) -> PlanForm:
         )
     form = replace(form, plan=plan, scaled=scaled)
     return _on_clock(_in_stock(form, plan, scaled, about), plan, scaled, about)
-
-
-def _plan(typed: PlanInputs, fillings: list[Filling], about: Context, read: Reading) -> BatchPlan:
-    """The fields as a plan; what cannot be read is noted in ``read`` and stands at nothing."""
-    prefs = about.prefs
-
-    def mass(text: str) -> Callable[[], Decimal]:
-        return lambda: units.mass_g(text, prefs.mass_unit, prefs.kitchen)
-
-    def temp(text: str) -> Callable[[], Decimal]:
-        return lambda: Decimal(str(units.temp_c(text, prefs.temp_unit)))
-
-    resolution = read.amount("resolution", mass(typed.resolution), 0.0005, 50, units.mass_words)
-    loss = read.amount("loss", mass(typed.loss), 0, 5000, units.mass_words)
-    pour = read.amount("pour", temp(typed.pour), -20, 120, units.temp_words)
-    room = read.amount("room", temp(typed.room), 5, 40, units.temp_words)
-    overrun = Decimal(0)
-    if typed.whip or about.kind.overrun:
-        overrun = (
-            read.amount("whip", lambda: units.number(typed.whip.removesuffix("%")), 0, 400, units.percent_words) / 100
-        )
-    if typed.cooling not in COOLING_METHODS:
-        read.problems["cooling"] = "Choose how it cools."
-    return BatchPlan(
-        fillings,
-        {filling.key: about.containers[filling.key] for filling in fillings},
-        float(pour),
-        resolution,
-        loss,
-        float(overrun),
-        shipped().containers[JUG],
-        float(room),
-        typed.cooling,
-    )
 
 
 def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
@@ -343,7 +293,7 @@ def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     try:
         made = method_for(setup)
     except Problem as problem:
-        return form.with_error(Problem(problem.sentence, "cooling"))
+        return form.with_error(Problem(problem.sentence, "melting" if problem.where == "melting" else "cooling"))
     schedule, note = None, ""
     if form.typed.moment and not form.typed.when:
         note = "Say whether to start at that time, or to be ready by it."

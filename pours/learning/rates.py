@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from balmcore.composition import Composition
 from balmcore.physics.cooling import COOLING_METHODS
+from balmcore.physics.grain import HELD, MELTING_METHODS
 from balmcore.tables import Role, Tables
 from balmcore.trials.rates import Middle, Rate, middle
 from balmcore.wording import in_sentence
@@ -22,10 +23,11 @@ NO_BUTTER = ""
 
 @dataclass(frozen=True)
 class Handled:
-    """The rates of one butter, or of no butter, by one way of cooling."""
+    """The rates of one butter, or of no butter, by one way of cooling and of melting."""
 
     butter: str
     cooling: str
+    melting: str
     rates: dict[str, Rate]
 
 
@@ -42,24 +44,29 @@ def faults_seen(checks: Iterable[Check]) -> dict[str, bool]:
 def handling_rates(tables: Tables, butters: Iterable[str] | None = None) -> tuple[Handled, ...]:
     """Rates of all pours somebody looked at or, with ``butters``, of those led by one of them. Three queries."""
     checks = Check.objects.exclude(aside=Check.Aside.MISTAKE).exclude(grain="", sinkholes="", bloom="", sweating="")
-    columns = ("pour", "pour__cooling", "pour__batch__cooling", "pour__batch__version", *FAULTS)
-    seen: dict[tuple[int, str, int], dict[str, bool]] = defaultdict(dict)
-    for pour, stood, planned, version, *said in checks.values_list(*columns):
-        of = seen[pour, cooled_by(stood, planned), version]
+    columns = (
+        "pour",
+        "pour__cooling",
+        *(f"pour__batch__{name}" for name in ("cooling", "melting", "version")),
+        *FAULTS,
+    )
+    seen: dict[tuple[int, str, str, int], dict[str, bool]] = defaultdict(dict)
+    for pour, stood, planned, melting, version, *said in checks.values_list(*columns):
+        of = seen[pour, cooled_by(stood, planned), melting, version]
         for fault, word in zip(FAULTS, said, strict=True):
             if word:
                 of[fault] = of.get(fault, False) or word in SEEN
-    leading = leading_butters({version for _, _, version in seen}, tables)
+    leading = leading_butters({version for *_, version in seen}, tables)
     wanted = None if butters is None else set(butters)
-    counted: dict[tuple[str, str], dict[str, list[bool]]] = defaultdict(lambda: defaultdict(list))
-    for (_, cooling, version), found in seen.items():
+    counted: dict[tuple[str, str, str], dict[str, list[bool]]] = defaultdict(lambda: defaultdict(list))
+    for (_, cooling, melting, version), found in seen.items():
         butter = leading.get(version, NO_BUTTER)
         if wanted is None or butter in wanted:
             for fault, was in found.items():
-                counted[butter, cooling][fault].append(was)
+                counted[butter, cooling, melting][fault].append(was)
     return tuple(
-        Handled(butter, cooling, {fault: Rate(sum(each), len(each)) for fault, each in faults.items()})
-        for (butter, cooling), faults in sorted(counted.items())
+        Handled(butter, cooling, melting, {fault: Rate(sum(each), len(each)) for fault, each in faults.items()})
+        for (butter, cooling, melting), faults in sorted(counted.items())
     )
 
 
@@ -84,11 +91,13 @@ def leading_butter(composition: Composition) -> str:
 
 @lru_cache(maxsize=4)
 def _grain_rates(stamp: int, tables: Tables) -> dict[str, dict[str, Rate]]:
-    """Grain by leading butter and way of cooling, counted once as long as nothing new was seen (``stamp``)."""
+    """Grain by leading butter and way of cooling, with how far it was melted before it where that is another than
+    our default; counted once as long as nothing new was seen (``stamp``)."""
     found: dict[str, dict[str, Rate]] = {}
     for row in handling_rates(tables) if stamp else ():
         if "grain" in row.rates and row.cooling in COOLING_METHODS:
-            found.setdefault(row.butter, {})[row.cooling] = row.rates["grain"]
+            way = row.cooling if row.melting == HELD else f"{row.melting} {row.cooling}"
+            found.setdefault(row.butter, {})[way] = row.rates["grain"]
     return found
 
 
@@ -103,7 +112,7 @@ def best_cooling(rates: Mapping[str, Rate], usual: str) -> str:
     against = rates.get(usual)
     if against is None:
         return ""
-    better = [key for key, rate in rates.items() if rate.is_below(against)]
+    better = [key for key, rate in rates.items() if key in COOLING_METHODS and rate.is_below(against)]
     return min(better, key=lambda key: rates[key].cases / rates[key].of, default="")
 
 
@@ -111,9 +120,14 @@ def cooling_told(composition: Composition, rates: Mapping[str, Rate]) -> dict[st
     """A sentence for each way of cooling: ``Slowly on the counter: 3 of 4 of yours with shea butter grained``."""
     names = {line.key: line.ingredient.name for line in composition.lines}
     butter = in_sentence(names[leading_butter(composition)]) if rates else ""
-    return {
-        key: f"{COOLING_METHODS[key].name}: {rate.told} of yours with {butter} grained." for key, rate in rates.items()
-    }
+    return {key: f"{_way_told(key)}: {rate.told} of yours with {butter} grained." for key, rate in rates.items()}
+
+
+def _way_told(key: str) -> str:
+    """A way of cooling in words, with that of melting before it where the key has one."""
+    *melting, cooling = key.split(" ")
+    told = COOLING_METHODS[cooling].name
+    return f"{MELTING_METHODS[melting[0]].name}, then {in_sentence(told)}" if melting else told
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from django import template
 
 from balmcore.physics.cooling import COOLING_METHODS
+from balmcore.physics.grain import MELTING_METHODS
 from pours.checks.forms import SIGHTS, SMELLS
 from pours.models import Check, WearTest
 
@@ -21,6 +22,12 @@ GRADES = (
 def cooling_name(key: str) -> str:
     """The name of a way of cooling, by its key."""
     return COOLING_METHODS[key].name if key in COOLING_METHODS else "in another way"
+
+
+@register.filter
+def melting_name(key: str) -> str:
+    """The name of a way of melting, by its key."""
+    return MELTING_METHODS[key].name if key in MELTING_METHODS else key
 
 
 @register.filter

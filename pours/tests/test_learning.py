@@ -13,7 +13,7 @@ from pours.learning.lessons import by_tests
 from pours.learning.trying import to_try
 from pours.models import Check, LadderTest, Pour
 from tests.pages import form_data
-from workshop.services import preferences
+from workshop.services import news_of_pours, preferences
 
 
 class YearTestCase(TestCase):
@@ -110,6 +110,24 @@ class RateTests(YearTestCase):
             self.client.get(f"/pours/{cold.first().pk}/check"), "look-form", grain="much"))  # fmt: skip
         plan = self.client.get(f"/batches/plan?version={version.pk}")
         self.assertEqual(form_data(plan, "plan")["cooling"], ["counter"])
+
+    def test_butters_melted_in_part_are_a_way_of_their_own(self) -> None:
+        """Chosen in the plan with its sentence, made so, and counted apart from those melted clear."""
+        version = self.formula("Doldrums").versions.get()
+        page = self.client.get(f"/batches/plan?version={version.pk}")
+        hot = self.client.post("/batches/plan", form_data(page, "plan", melting="seeded"))
+        self.assertContains(hot, "and poured hotter it has no seeds: pour it at")
+        typed = form_data(page, "plan", melting="seeded", pour="33", loss="4", cooling="counter", save="1")
+        made = self.client.post("/batches/plan", typed, follow=True)
+        batch = Batch.objects.get(melting="seeded")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), "Off the heat with lumps left")
+        self.assertEqual(made.status_code, 200)
+        poured = Pour.objects.filter(batch__version=version, cooling="counter").first()
+        Batch.objects.filter(pk=poured.batch_id).update(melting="seeded", cooling="counter")
+        news_of_pours()
+        page = self.client.get(f"/batches/plan?version={version.pk}")
+        self.assertContains(page, "In part: off the heat with lumps left, then slowly on the counter: 1 of 1")
+        self.assertContains(page, "Slowly on the counter: 2 of 6")
 
 
 class ReactionTests(YearTestCase):
