@@ -7,7 +7,7 @@ from decimal import Decimal
 from balmcore.composition import Composition
 from balmcore.making.portions import Addition, Finish, FinishPlan, Portion, scale_finishes
 from balmcore.making.scaling import Filling, Scaled, scale
-from balmcore.making.steps import Setup
+from balmcore.making.steps import USUAL_PACE, Pace, Setup
 from balmcore.physics.cooling import DEFAULT
 from balmcore.physics.grain import HELD
 from balmcore.tables import Container, Kind, Tables, shipped
@@ -63,9 +63,10 @@ class BatchPlan:
         total_g: Decimal,
         show: Display = CELSIUS,
         portions: Sequence[Portion] = (),
+        pace: Pace = USUAL_PACE,
     ) -> Setup:
         """What a method is worked out for, when so many grams of a composition are in the pot, and
-        ``portions`` are taken of it."""
+        ``portions`` are taken of it; ``pace`` is that of this bench."""
         return Setup(
             composition,
             kind,
@@ -80,6 +81,7 @@ class BatchPlan:
             show,
             tuple(portions),
             self.melting,
+            pace,
         )
 
 

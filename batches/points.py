@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from balmcore.composition import Composition
+from balmcore.making.steps import USUAL_PACE, Pace
 from balmcore.tables import Tables
 from batches.models import Batch
 from formulas.models import Version
@@ -42,6 +43,8 @@ class CalendarDay:
 own_cooling: Point[[Composition, Tables, Preferences], OwnCooling] = Point()
 # What usually stays in a pitcher, by its key: grams, and a sentence on it; None where it is not known.
 usual_loss: Point[[str, Preferences], tuple[float, str] | None] = Point()
+# How fast this bench is, by what was made at it.
+own_pace: Point[[Preferences], Pace] = Point()
 # Days on which something is to be done with what was poured.
 calendar_days: Point[[], list[CalendarDay]] = Point()
 # The address at which the cups of a ladder of a version are written down.
@@ -51,6 +54,11 @@ ladder_tests: Point[[Version], str] = Point()
 def cooling_of_own(composition: Composition, tables: Tables, prefs: Preferences) -> OwnCooling:
     """The first answer on ways of cooling."""
     return next(iter(own_cooling.ask(composition, tables, prefs)), OwnCooling({}))
+
+
+def pace_of_own(prefs: Preferences) -> Pace:
+    """The first answer on how fast this bench is."""
+    return next(iter(own_pace.ask(prefs)), USUAL_PACE)
 
 
 def loss_of_own(vessel: str, prefs: Preferences) -> tuple[float, str] | None:

@@ -7,6 +7,7 @@ from batches import views
 app_name = "batches"
 urlpatterns = [
     path("", views.batch_list, name="list"),
+    path("list.<str:kind>", views.export, name="export"),
     path("plan", views.plan, name="plan"),
     path("ladder", views.ladder, name="ladder"),
     path("<int:pk>/", views.sheet, name="sheet"),

@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
@@ -11,7 +11,7 @@ from balmcore.errors import Problem
 from balmcore.making.heating import GRAINS_FROM
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness
-from batches import queries, safety, services
+from batches import lists, queries, safety, services
 from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
@@ -32,7 +32,15 @@ from formulas.models import Version
 from formulas.queries import formula_card
 from pantry.models import Preparation
 from pantry.queries import containers
+from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
+
+
+@require_safe
+def export(request: Request, kind: str) -> HttpResponseBase:
+    """All batches, for a spreadsheet."""
+    show = request.prefs.show
+    return sheet_response("batches", lists.header(show), lists.rows(show), kind)
 
 
 @require_safe

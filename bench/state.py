@@ -18,8 +18,9 @@ from balmcore.making.method import method_for
 from balmcore.making.steps import Setup
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
-from batches.batch_plan import BatchPlan, portions_of
+from batches.forms.schedule import setup_of
 from batches.models import Batch, BatchFinish
+from batches.points import pace_of_own
 from bench.models import Event, Session, stamp
 from bench.rehearsal.overlay import rehearse
 from workshop.models import Preferences
@@ -180,20 +181,13 @@ def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, 
     events = tuple(session.events.all()) if session.pk else ()
     if is_rehearsal:
         rehearse(batch, [event for event in events if not event.is_undone])
-    setup = _setup(batch, tables, prefs)
+    setup = setup_of(batch, tables, prefs.show, pace_of_own(prefs))
     lines = bench_lines(batch, tables)
     steps = bench_steps(setup, method_for(setup), lines)
     views = tuple(_view(step, batch, events) for step in steps)
     following = next((view for view in views if view.is_open), views[-1])
     here = next((view for view in views if view.step.key == at), following)
     return Bench(session, batch, tables, prefs, setup, views, here, events)
-
-
-def _setup(batch: Batch, tables: Tables, prefs: Preferences) -> Setup:
-    composition = batch.weighed_in(tables)
-    return BatchPlan.of(batch).setup(
-        composition, batch.to_kind(tables), composition.total, prefs.show, portions_of(batch, tables)
-    )
 
 
 def bench_lines(batch: Batch, tables: Tables) -> list[BenchLine]:

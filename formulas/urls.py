@@ -7,6 +7,7 @@ from formulas import views
 app_name = "formulas"
 urlpatterns = [
     path("", views.formula_list, name="list"),
+    path("list.<str:kind>", views.export, name="export"),
     path("new", views.begin, name="begin"),
     path("from-pantry", views.from_pantry, name="from_pantry"),
     path("pick", views.pick, name="pick"),

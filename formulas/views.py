@@ -1,7 +1,7 @@
 """Pages of the formulas app: the shelf, a new formula, the studio, versions."""
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
@@ -12,7 +12,7 @@ from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
 from balmcore.tables import Kind
 from balmcore.wording import listed
-from formulas import comparison, queries, services
+from formulas import comparison, lists, queries, services
 from formulas import from_pantry as pantry_side
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
@@ -21,7 +21,15 @@ from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
 from formulas.studio.answer import LONGEST_TRAIL, answer
 from workshop.models import Preferences
+from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
+
+
+@require_safe
+def export(request: Request, kind: str) -> HttpResponseBase:
+    """The formulas of the list, as it is narrowed, for a spreadsheet."""
+    words = Fields(request.GET).text("q")
+    return sheet_response("formulas", lists.HEADER, lists.rows(request.tables, words), kind)
 
 
 @require_safe

@@ -7,6 +7,7 @@ from pantry import views
 app_name = "pantry"
 urlpatterns = [
     path("", views.stock, name="stock"),
+    path("list.<str:kind>", views.export, name="export"),
     path("lots-of/<str:key>", views.lots, name="lots"),
     path("lots/<int:pk>/", views.lot, name="lot"),
     path("ingredients", views.ingredients, name="ingredients"),

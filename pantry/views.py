@@ -1,18 +1,19 @@
 """Pages of the pantry: stock and its lots, ingredients, containers, preparations."""
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence, in_sentence
-from pantry import queries, services
+from pantry import lists, queries, services
 from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
 from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
 from pantry.points import pages_of_lot
 from workshop.forms import tell
+from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
 
 
@@ -32,6 +33,13 @@ def stock(request: Request) -> HttpResponse:
     found = queries.stock(request.tables, words, empty, asked.text("page"))
     context = {"form": form, "stock": found, "q": words, "empty": empty}
     return render(request, template, context, status=400 if form.errors else 200)
+
+
+@require_safe
+def export(request: Request, kind: str) -> HttpResponseBase:
+    """The lots that hold something, for a spreadsheet."""
+    show = request.prefs.show
+    return sheet_response("pantry", lists.header(show), lists.rows(request.tables, show), kind)
 
 
 @require_safe

@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.making.scaling import in_pot, with_added
+from balmcore.making.steps import Pace
 from balmcore.physics.cooling import DEFAULT
 from balmcore.tables import Ingredient, Tables
 from balmcore.units import temp_words
@@ -22,6 +23,7 @@ from batches.points import (
     calendar_days,
     ladder_tests,
     own_cooling,
+    own_pace,
     pour_address,
     unfit_among,
     unfit_batches,
@@ -35,6 +37,7 @@ from pantry.models import Lot
 from pantry.points import Use, pages_of_lot, tables_by_tests
 from pours.learning import rates
 from pours.learning.lessons import by_tests
+from pours.learning.pace import pace
 from pours.models import COOLED_IN, Check, FollowUp, Pour
 from pours.queries import card
 from pours.services import record_pour
@@ -112,6 +115,12 @@ def stayed(vessel: str, prefs: Preferences) -> tuple[float, str] | None:
         return None
     low, high = (prefs.show.mass_text(each) for each in (found.low, found.high))
     return found.median, f"Mostly {low} to {high} stayed in it, by {found.count} pours of yours."
+
+
+@own_pace.register
+def pace_here(prefs: Preferences) -> Pace:
+    """How fast this bench is."""
+    return pace(prefs)
 
 
 @calendar_days.register

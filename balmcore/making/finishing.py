@@ -23,7 +23,8 @@ TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1
 
 def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
     """Pouring, cooling by the method chosen, capping."""
-    each = [SECONDS.get(setup.vessels[piece.key].kind, SECONDS_OTHERWISE) for piece in setup.pieces]
+    kinds = [setup.vessels[piece.key].kind for piece in setup.pieces]
+    each = [setup.pace.piece_s.get(kind) or SECONDS.get(kind, SECONDS_OTHERWISE) for kind in kinds]
     needed = sum(seconds * piece.count for seconds, piece in zip(each, setup.pieces, strict=True)) / 60
     count = sum(piece.count for piece in setup.pieces)
     rewarms, told = 0, f"{count} piece{'' if count == 1 else 's'} take about {minutes_text(needed)}"

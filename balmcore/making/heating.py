@@ -164,7 +164,7 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
             f"melted. Stir as soon as it can be stirred. {together}Bring it to {setup.temp(hot)}.",
             "Hardest first: so the butters are not cooked while the wax catches up. The bath itself takes ten minutes "
             "to warm, and lumps melt slowly until they swim.",
-            course.minutes_to(hot) or float(course.minutes[-1]),
+            (course.minutes_to(hot) or float(course.minutes[-1])) * setup.pace.heating,
             at="stove",
             caution=caution,
             into=tuple(into),

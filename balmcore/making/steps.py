@@ -5,7 +5,7 @@ Steps follow each other. Each knows whether it needs the maker's hands, what it 
 and the calendar all come from the same list.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -27,12 +27,24 @@ NOTHING: Array = np.zeros(0)
 
 
 @dataclass(frozen=True)
+class Pace:
+    """How fast a bench is: seconds to fill a piece by the kind of its container, where it has shown, and how many
+    times as long as reckoned its stove takes to melt."""
+
+    piece_s: Mapping[str, float] = field(default_factory=dict)
+    heating: float = 1.0
+
+
+USUAL_PACE = Pace()
+
+
+@dataclass(frozen=True)
 class Setup:
     """What a method is worked out for: a planned batch and the room it is made in.
 
     ``composition`` and ``total_g`` are as weighed in; ``vessels`` are the containers of the fillings
     by key; ``portions`` are the finishes that the melt is divided into, none where it is one thing;
-    ``melting`` is how far it is melted.
+    ``melting`` is how far it is melted, ``pace`` how fast this bench is.
     """
 
     composition: Composition
@@ -48,6 +60,7 @@ class Setup:
     show: Display = CELSIUS
     portions: tuple[Portion, ...] = ()
     melting: str = HELD
+    pace: Pace = USUAL_PACE
 
     @property
     def is_held(self) -> bool:

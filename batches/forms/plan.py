@@ -10,6 +10,7 @@ from balmcore.errors import Problem
 from balmcore.making.dosing import Dosing, dosing
 from balmcore.making.method import method_for
 from balmcore.making.scaling import MOST_PIECES, Piece, Scaled, film_g, pot_order, pour_temperature
+from balmcore.making.steps import Pace
 from balmcore.making.stock import counts_from
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.physics.firmness import Prediction, predict
@@ -24,7 +25,7 @@ from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
 from batches.forms.plan_fields import PlanInputs, read_plan
 from batches.models import JUG, Batch
-from batches.points import cooling_of_own, loss_of_own
+from batches.points import cooling_of_own, loss_of_own, pace_of_own
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.queries import lots_of
@@ -108,6 +109,11 @@ class Context:
     def of(cls, version: Version, prefs: Preferences, tables: Tables, containers: Mapping[str, Container]) -> "Context":
         """For a version of a formula."""
         return cls(version.to_composition(tables), version.formula.to_kind(tables), prefs, tables, containers)
+
+    @cached_property
+    def pace(self) -> Pace:
+        """How fast this bench is."""
+        return pace_of_own(self.prefs)
 
     @cached_property
     def prediction(self) -> Prediction:
@@ -289,7 +295,7 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
 def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
     """The form with its method and the place on the clock that is asked for."""
     problems = dict(form.problems)
-    setup = plan.setup(about.composition, about.kind, scaled.total_g, about.prefs.show, scaled.portions)
+    setup = plan.setup(about.composition, about.kind, scaled.total_g, about.prefs.show, scaled.portions, about.pace)
     try:
         made = method_for(setup)
     except Problem as problem:

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from balmcore.errors import Problem
 from balmcore.making.method import method_for
-from balmcore.making.steps import Setup
+from balmcore.making.steps import USUAL_PACE, Pace, Setup
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.tables import Tables
 from balmcore.units import CELSIUS, Display
@@ -15,6 +15,7 @@ from batches.batch_plan import BatchPlan, portions_of
 from batches.clock.datetimes import datetime_field
 from batches.clock.scheduling import propose_schedule, schedule_batch
 from batches.models import Batch
+from batches.points import pace_of_own
 from pantry.queries import lots_of
 from workshop.models import Preferences
 from workshop.web import Fields
@@ -40,17 +41,17 @@ class OnClock:
     said: str = ""
 
 
-def setup_of(batch: Batch, tables: Tables, show: Display = CELSIUS) -> Setup:
-    """What a stored batch's method is worked out for, by what is really in its pot."""
+def setup_of(batch: Batch, tables: Tables, show: Display = CELSIUS, pace: Pace = USUAL_PACE) -> Setup:
+    """What a stored batch's method is worked out for, by what is really in its pot and how fast the bench is."""
     composition = batch.weighed_in(tables)
     return BatchPlan.of(batch).setup(
-        composition, batch.to_kind(tables), composition.total, show, portions_of(batch, tables)
+        composition, batch.to_kind(tables), composition.total, show, portions_of(batch, tables), pace
     )
 
 
 def clock_of(batch: Batch, tables: Tables, prefs: Preferences) -> tuple[Setup, estimates.Clock | None, str]:
     """A stored batch's setup and clock, and why there is none where its method cannot be."""
-    setup = setup_of(batch, tables, prefs.show)
+    setup = setup_of(batch, tables, prefs.show, pace_of_own(prefs))
     try:
         return setup, estimates.clock_of(setup, method_for(setup), batch.starts_at), ""
     except Problem as problem:

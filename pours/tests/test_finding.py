@@ -10,6 +10,7 @@ from demo.loader import load
 from formulas.models import Formula
 from pours.models import Look, Pour
 from tests.makings import begin
+from workshop.models import Preferences
 
 
 class FindingTestCase(TestCase):
@@ -75,6 +76,28 @@ class ListTests(FindingTestCase):
         notes = {cell.value: cell.data_type for cell in sheet["T"]}
         self.assertEqual(notes['=HYPERLINK("x")'], "s")
         self.assertEqual(self.client.get("/pours/list.pdf").status_code, 404)
+
+    def test_every_list_comes_as_a_file(self) -> None:
+        """Formulas as narrowed, lots in ounces where the maker weighs so, batches with what is in the pot."""
+        Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz"})
+
+        def read(path: str) -> list[dict[str, str]]:
+            answer = self.client.get(path)
+            return list(csv.DictReader(StringIO(answer.getvalue().decode("utf-8-sig"))))
+
+        formula, *others = read("/formulas/list.csv?q=nor")
+        self.assertEqual((formula["Formula"], formula["Version"], others), ("Nor'easter", "2", []))
+        self.assertIn("Candelilla wax 11.5; Shea butter, refined 15.0", formula["Ingredients, %"])
+        lot = next(row for row in read("/pantry/list.csv") if row["Code"] == "RW 2311")
+        self.assertEqual(
+            (lot["Item"], lot["Supplier"], lot["State"]), ("Shea butter, refined", "Ropewalk Supplies", "Good")
+        )
+        self.assertAlmostEqual(float(lot["Left, oz or pieces"]), 17.637, places=3)
+        batches = read("/batches/list.csv")
+        ebb = next(row for row in batches if row["Formula"] == "Ebb")
+        self.assertEqual((ebb["State"], ebb["Filled into"]), ("Weighing", "10 × Gloss tube with wand 5 mL"))
+        for path in ("/formulas", "/pantry", "/batches"):
+            self.assertEqual(self.client.get(f"{path}/list.xlsx").content[:2], b"PK")
 
 
 class CompareTests(FindingTestCase):

@@ -1,12 +1,18 @@
 """What pours teach: every number of the house by the maker's own tests, rates, reactions, ladders, what to try."""
 
+from datetime import timedelta
 from decimal import Decimal as D
 
 from django.test import TestCase
+from django.utils import timezone
 
+from balmcore.making.method import method_for
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
+from batches.forms.schedule import setup_of
 from batches.models import Batch
+from batches.points import pace_of_own
+from bench.models import Event, Session
 from demo.loader import YEAR, load
 from formulas.models import Formula, Version
 from pours.learning.lessons import by_tests
@@ -128,6 +134,39 @@ class RateTests(YearTestCase):
         page = self.client.get(f"/batches/plan?version={version.pk}")
         self.assertContains(page, "In part: off the heat with lumps left, then slowly on the counter: 1 of 1")
         self.assertContains(page, "Slowly on the counter: 2 of 6")
+
+
+class PaceTests(YearTestCase):
+    def test_the_bench_itself_teaches_how_long_things_take(self) -> None:
+        """Four batches made step by step: 20 seconds a tin, melting 1.5 times as long as reckoned; plans go by it."""
+        version = self.formula("Undertow").versions.get(is_current=True)
+        batches = list(Batch.objects.filter(version__formula=version.formula).order_by("pk")[:4])
+        reckoned = [next(s.length for s in method_for(setup_of(batch, shipped())).steps if s.key == "melt")
+                    for batch in batches]  # fmt: skip
+        now = timezone.now()
+        for batch, minutes, seconds in zip(batches, reckoned, (19, 20, 20, 21), strict=True):
+            session = Session.objects.create(batch=batch)
+            names = [row.name for row in batch.containers.all() for _ in range(row.count)]
+            for kind, step, at, data in (
+                ("weighed", "weigh:olive_oil", 0, {}),
+                ("done", "melt", minutes * 90, {}),
+                ("measured", "whip", minutes * 90 + 5, {"overrun": 0.4}),
+                ("filled", "pour", minutes * 90 + seconds * len(names), {"pieces": [(name, None) for name in names]}),
+            ):
+                Event.objects.create(session=session, kind=kind, step=step, data=data, at=now + timedelta(seconds=at))
+        before = method_for(setup_of(batches[0], shipped()))
+        news_of_pours()
+        page = self.client.get("/pours/learned")
+        self.assertContains(page, "A tin takes 20 seconds to fill, mostly 20 to 20, from 4 fillings.")
+        self.assertContains(page, "Melting takes 1.50 times as long as reckoned")
+        self.assertContains(page, "Whipping gains 40 % of the volume")
+        after = method_for(setup_of(batches[0], shipped(), pace=pace_of_own(preferences())))
+        for key, times in (("melt", 1.5), ("pour", 20 / 8)):
+            old, new = (next(s.length for s in made.steps if s.key == key) for made in (before, after))
+            self.assertAlmostEqual(new / old, times, delta=0.01)
+        Session.objects.update(is_rehearsal=True)
+        news_of_pours()
+        self.assertEqual(pace_of_own(preferences()).heating, 1)
 
 
 class ReactionTests(YearTestCase):

@@ -13,6 +13,7 @@ from formulas.models import Version
 from formulas.services import StaleVersion
 from pours.learning import ladders, trying
 from pours.learning.lessons import lessons
+from pours.learning.pace import bench_pace
 from pours.learning.rates import NO_BUTTER, handling_rates, usual
 from pours.learning.reactions import reactions
 from pours.models import LadderTest
@@ -26,6 +27,7 @@ def learned(request: Request) -> HttpResponse:
         "lessons": lessons(request.tables, request.prefs),
         "rates": [(_butter(row.butter, request), row) for row in handling_rates(request.tables)],
         "usual": usual(),
+        "bench": bench_pace(request.tables, request.prefs),
         "has_tests": bool(request.prefs.pours_said),
     }
     return render(request, "pours/learned.html", context)
