@@ -76,11 +76,15 @@ def agenda(tables: Tables, coming: str = "", poured: str = "") -> Agenda:
 def batch_card(batch: Batch, tables: Tables, unfit: Mapping[int, str] | None = None) -> BatchCard:
     """A batch as a tin with its total and its pieces; ``unfit`` are those not fit to use."""
     lines = list(batch.lines.all())
-    roles = batch.to_composition(tables).role_shares()
+    composition = batch.to_composition(tables)
+    roles = composition.role_shares()
+    # By the maker's own tests where these are gone by, else as it was kept with its version.
+    is_plain = tables.plain is tables or composition.total <= 0
+    firmness = batch.version.firmness if is_plain else predict(composition, batch.overrun).firmness_at(WINDOW_C)
     state = "poured" if batch.is_poured else "planned"
     return BatchCard(
         batch,
-        tin(roles, batch.version.firmness, state, f"Batch {batch.pk}"),
+        tin(roles, firmness, state, f"Batch {batch.pk}"),
         sum((line.mass_g for line in lines), Decimal(0)),
         ", ".join(str(row) for row in batch.containers.all()),
         (unfit or {}).get(batch.pk, ""),

@@ -23,7 +23,7 @@ def rows(tables: Tables, words: str = "") -> Iterator[tuple[Value, ...]]:
             version.number,
             version.get_stage_display(),
             version.created.date(),
-            round(version.firmness, 1),
+            round(card.firmness, 1),
             "; ".join(lines),
             version.note,
         )

@@ -29,6 +29,7 @@ class FormulaCard:
     kind: Kind
     tin: Tin
     word: str
+    firmness: float
 
     @property
     def formula(self) -> Formula:
@@ -38,13 +39,23 @@ class FormulaCard:
 
 def formula_card(version: Version, tables: Tables) -> FormulaCard:
     """A version as it stands on the shelf; its lines should be prefetched."""
-    state = version.get_stage_display()
+    state, firmness = version.get_stage_display(), firmness_of(version, tables)
     return FormulaCard(
         version,
         version.formula.to_kind(tables),
-        tin(version.to_composition(tables).role_shares(), version.firmness, state, str(version)),
-        word(version.firmness),
+        tin(version.to_composition(tables).role_shares(), firmness, state, str(version)),
+        word(firmness),
+        firmness,
     )
+
+
+def firmness_of(version: Version, tables: Tables) -> float:
+    """The firmness of a version in the window: by the maker's own tests where these are gone by, else the model's as
+    it was kept when it was saved. Its lines should be prefetched."""
+    if tables.plain is tables:
+        return version.firmness
+    composition = version.to_composition(tables)
+    return predict(composition, version.formula.to_kind(tables).overrun).firmness_at(WINDOW_C)
 
 
 def formula_list(tables: Tables, words: str = "", limit: int | None = None) -> list[FormulaCard]:

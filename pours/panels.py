@@ -11,9 +11,11 @@ from django.urls import reverse
 from django.utils import timezone
 
 from balmcore.composition import Composition
+from balmcore.making.heating import GRAINS_FROM
 from balmcore.making.scaling import in_pot, with_added
 from balmcore.making.steps import Pace
 from balmcore.physics.cooling import DEFAULT
+from balmcore.physics.grain import readiness
 from balmcore.tables import Ingredient, Tables
 from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
@@ -104,6 +106,8 @@ def cooled(composition: Composition, tables: Tables, prefs: Preferences) -> OwnC
 @own_grain.register
 def grained(composition: Composition, tables: Tables, prefs: Preferences) -> str:
     """Grain in the maker's own pours of a composition's butter."""
+    if composition.total <= 0 or readiness(composition) <= GRAINS_FROM:
+        return ""
     return " ".join(rates.cooling_told(composition, rates.own_grain(composition, tables, prefs)).values())
 
 
@@ -126,7 +130,7 @@ def pace_here(prefs: Preferences) -> Pace:
 @calendar_days.register
 def days_to_look() -> list[CalendarDay]:
     """The days on which pours are to be looked at again."""
-    rows = FollowUp.objects.open().select_related("pour__batch__version__formula", "pour__finish")
+    rows = FollowUp.objects.asked(timezone.localdate()).select_related("pour__batch__version__formula", "pour__finish")
     found = []
     for row in rows[:MOST_DAYS]:
         name = f"{row.pour.batch.version}{f', {row.pour.finish}' if row.pour.finish else ''}"

@@ -1,6 +1,6 @@
 """Checks: what was seen and measured of a pour on one day. They are added, never written over."""
 
-from datetime import date
+from datetime import date, timedelta
 
 from django.db import models
 from django.db.models import Exists, F, OuterRef, Q
@@ -8,6 +8,8 @@ from django.utils import timezone
 
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from pours.models.pour import Pour
+
+LAPSES = timedelta(days=60)
 
 
 class Check(models.Model):
@@ -138,7 +140,11 @@ class FollowUpQuerySet(models.QuerySet["FollowUp"]):
     def due(self, today: date) -> "FollowUpQuerySet":
         """The last due one of each pour: to look once is enough."""
         later = FollowUp.objects.filter(pour=OuterRef("pour"), due_on__gt=OuterRef("due_on"), due_on__lte=today)
-        return self.open().filter(~Exists(later), due_on__lte=today)
+        return self.asked(today).filter(~Exists(later), due_on__lte=today)
+
+    def asked(self, today: date) -> "FollowUpQuerySet":
+        """Those still worth asking for: what is two months overdue tells of another day than it was meant for."""
+        return self.open().filter(due_on__gte=today - LAPSES)
 
 
 class FollowUp(models.Model):
