@@ -1,4 +1,4 @@
-"""Commands about making it: rescue, portions, calibrate."""
+"""Commands about making it: rescue, portions, calibrate, declare."""
 
 from balmcore.cli.request import (
     Answer,
@@ -14,6 +14,7 @@ from balmcore.cli.request import (
 from balmcore.composition import Composition
 from balmcore.design.rescue import rescue
 from balmcore.errors import Problem
+from balmcore.labels.declaration import NAMES, declare
 from balmcore.making.portions import Addition, Finish, portioned
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import shipped
@@ -82,6 +83,25 @@ def _finish(item: object, number: int) -> Finish:
     )
     name = str(item.get("name") or f"Finish {number + 1}")
     return Finish(name, decimal_of(item.get("product_g"), f"{where}.product_g"), add)
+
+
+def answer_declare(request: Request) -> Answer:
+    """The list of ingredients of what was weighed, its scent allergens and allergens in plain words."""
+    grams = {key: decimal_of(value, f"grams.{key}", 0) for key, value in object_of(request, "grams").items()}
+    if not grams:
+        raise Problem("grams should be an object of ingredient keys and grams.", "grams")
+    for key in grams:
+        shipped().ingredient(key, f"grams.{key}")
+    found = declare(Composition.of(grams), choice_of(request, "names", NAMES, "inci"))
+    return {
+        "ingredients": [
+            {"key": each.ingredient.key, "name": each.name, "percent": each.share * 100} for each in found.ingredients
+        ],
+        "allergens": [
+            {"name": each.name, "percent": each.share * 100, "known": each.is_known} for each in found.allergens
+        ],
+        "plain": list(found.plain),
+    }
 
 
 def answer_calibrate(request: Request) -> Answer:

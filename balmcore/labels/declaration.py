@@ -1,0 +1,109 @@
+"""The list of ingredients of a label, scent allergens that rules may ask for, and allergens in plain words.
+
+Falling by mass of what is in the piece: rests and mixtures as what they were made of, water and spirit driven off
+left out; what is under 1 % may stand in any order after the others and falls too; colourants last. Scent allergens
+are those of the European list of 2023 (2023/1545), named above 0.001 % of what stays on the skin. Where the content
+of an oil is not known, the whole oil counts: the safe side.
+"""
+
+import re
+from dataclasses import dataclass
+
+from balmcore.composition import Composition
+from balmcore.errors import Problem
+from balmcore.tables import Ingredient, Tables, shipped
+
+ONE_PERCENT = 0.01
+NAMED_ABOVE = 0.00001  # of a leave-on product
+RULE = "European list of 2023 (2023/1545)"
+NAMES = ("inci", "common", "both")
+_PART = re.compile(r",\s*(?![^(]*\))")  # between parts of a name, not inside its brackets
+
+
+@dataclass(frozen=True)
+class Declared:
+    """One ingredient as it is named, with its share of the product."""
+
+    ingredient: Ingredient
+    name: str
+    share: float
+
+
+@dataclass(frozen=True)
+class ScentAllergen:
+    """A scent allergen with its share; where that is not known it is the most that it can be."""
+
+    name: str
+    share: float
+    is_known: bool
+
+
+@dataclass(frozen=True)
+class Declaration:
+    """Ingredients in order, scent allergens by name, and words such as tree nuts."""
+
+    ingredients: tuple[Declared, ...]
+    allergens: tuple[ScentAllergen, ...]
+    plain: tuple[str, ...]
+    doubts: tuple[str, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """The list as it stands on a label, the scent allergens after the ingredients, each word once: an oil that
+        stands by itself and under a herb drawn out in it is one word."""
+        words = [part for each in self.ingredients for part in _PART.split(each.name)]
+        words += [each.name.capitalize() for each in self.allergens]
+        return ", ".join(dict.fromkeys(words))
+
+
+def declare(composition: Composition, names: str = "inci", tables: Tables | None = None) -> Declaration:
+    """The declaration of what was weighed. ``names`` are inci, common or both. Raises :class:`Problem` for other
+    names, and where nothing is left."""
+    if names not in NAMES:
+        raise Problem("Names on a label are inci, common or both.", "names")
+    left = composition.require_mass().dried.expanded
+    total = float(left.total)
+    if total <= 0:
+        raise Problem("Nothing of it stays: there is nothing to declare.", "grams")
+    # Two sorts of one thing, such as refined and raw, are one word on a label.
+    shares: dict[str, tuple[Ingredient, float]] = {}
+    for line in left.lines:
+        item, share = line.ingredient, float(line.share) / total
+        if share > 0:
+            first, before = shares.get(_name(item, names), (item, 0.0))
+            shares[_name(item, names)] = first, before + share
+    doubts = [
+        f"{item.name}: the tables do not know its name for a label; name the oil and what was drawn out in it."
+        for item, _ in shares.values()
+        if not _is_named(item)
+    ]
+    declared = [Declared(item, name, share) for name, (item, share) in shares.items()]
+    declared.sort(key=lambda each: (each.ingredient.colourant is not None, -each.share))
+    held = [(line.ingredient, float(line.share) / total) for line in left.lines if line.share > 0]
+    words = {word.strip() for item, _ in held for word in item.allergens if word.strip()}
+    return Declaration(tuple(declared), _allergens(held, tables or shipped()), tuple(sorted(words)), tuple(doubts))
+
+
+def _name(item: Ingredient, names: str) -> str:
+    if names == "common" or not _is_named(item):
+        return item.name
+    return item.inci if names == "inci" else f"{item.inci} ({item.name})"
+
+
+def _is_named(item: Ingredient) -> bool:
+    """False where the tables ask for a name instead of giving one."""
+    return bool(item.inci) and not item.inci.startswith("(")
+
+
+def _allergens(held: list[tuple[Ingredient, float]], tables: Tables) -> tuple[ScentAllergen, ...]:
+    substances = {substance.name.lower(): substance for substance in tables.substances.values()}
+    shares: dict[str, tuple[float, bool]] = {}
+    for item, share in held:
+        for name in item.aromatic.allergens if item.aromatic else ():
+            substance = substances.get(name.lower())
+            content = substance.share_in(item) if substance else 0.0
+            before, known = shares.get(name, (0.0, True))
+            shares[name] = before + share * (content or 1.0), known and bool(content)
+    return tuple(
+        ScentAllergen(name, share, known) for name, (share, known) in sorted(shares.items()) if share > NAMED_ABOVE
+    )

@@ -1,0 +1,191 @@
+"""Declarations in their order, labels fitted and printed to a fifth of a millimetre."""
+
+import io
+import json
+from decimal import Decimal as D
+
+import pypdfium2
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from balmcore.cli import main
+from balmcore.composition import Composition, mixture
+from balmcore.errors import Problem
+from balmcore.labels.declaration import declare
+from balmcore.labels.fonts import width_mm
+from balmcore.labels.layout import LEGIBLE_MM, Block, Shape, Size, lay_out
+from balmcore.labels.sheets import Grid, fitting_grid, print_labels
+from balmcore.tables import shipped
+from balmcore.tests import CoreTestCase
+
+
+def _first_word(page: pypdfium2.PdfTextPage) -> tuple[float, float, float, float]:
+    """The box of the letters "Neap Tide" that stand first on a page."""
+    start = page.get_text_range().index("Neap Tide")
+    boxes = [page.get_charbox(start + n, loose=True) for n in range(len("Neap Tide"))]
+    return boxes[0][0], boxes[0][1], boxes[-1][2], boxes[-1][3]
+
+
+LID = Size(Shape.ROUND, 48, 48)
+BACK = Size(Shape.RECTANGLE, 60, 40)
+WORDS = [
+    Block("the name", "Neap Tide", 5.0, is_strong=True, is_needed=True),
+    Block("the net weight", "50 g / 1.76 oz", 2.6, is_needed=True),
+    Block("the maker", "The net loft, Ferry Quay 2", 2.4),
+    Block("the ingredients", "Helianthus Annuus Seed Oil, Butyrospermum Parkii Butter, Cera Alba, Tocopherol", 2.2),
+]
+
+
+class DeclarationTests(CoreTestCase):
+    def test_the_order_of_a_label(self) -> None:
+        """Falling; two sorts of shea are one word; the colour last though there is more of it than of vitamin E."""
+        found = declare(Composition.of({"sunflower_oil_ho": 47, "shea_butter": 10, "shea_butter_refined": 16,
+                                        "beeswax_yellow": 25, "mica_pearl": 1.5, "vitamin_e_oil": 0.5}))  # fmt: skip
+        keys = [each.ingredient.key for each in found.ingredients]
+        self.assertEqual(keys, ["sunflower_oil_ho", "shea_butter", "beeswax_yellow", "vitamin_e_oil", "mica_pearl"])
+        self.assertAlmostEqual(found.ingredients[1].share, 0.26)
+        self.assertEqual(found.plain, ("bee products", "tree nuts (rarely reacts)"))
+
+    def test_herbs_drawn_out_in_oil(self) -> None:
+        """Oil and herb are named, an oil that stands alone too only once; an infusion without a name is doubted."""
+        found = declare(Composition.of({"sunflower_oil_ho": 50, "arnica_oil": 30, "infused_oil": 20}))
+        self.assertEqual(
+            found.text, "Helianthus Annuus (Sunflower) Seed Oil, Arnica Montana Flower Extract, Herb-infused oil"
+        )
+        self.assertIn("name the oil and what was drawn out in it", found.doubts[0])
+
+    def test_what_boils_away_and_what_a_rest_was_made_of(self) -> None:
+        """Spirit is not in the piece; a rest counts as its ingredients."""
+        rest = mixture("rest", "Rest of v1", Composition.of({"beeswax_yellow": D("0.5"), "olive_oil": D("0.5")}))
+        lines = (
+            *Composition.of({"olive_oil": D("0.5")}).lines,
+            Composition.of({"rest": D("0.5")}, shipped().and_own([rest])).lines[0],
+        )
+        found = declare(Composition(lines))
+        self.assertEqual([(each.ingredient.key, round(each.share, 3)) for each in found.ingredients],
+                         [("olive_oil", 0.75), ("beeswax_yellow", 0.25)])  # fmt: skip
+        wet = (
+            declare(Composition.of({"olive_oil": 90, "tincture": 10})) if "tincture" in shipped().ingredients else None
+        )
+        if wet:
+            self.assertLess(wet.ingredients[-1].share, 0.05)
+
+    def test_scent_allergens_above_a_hundredth_of_a_permille(self) -> None:
+        """Citral by its content; linalool, whose content is not known, as the whole oil; traces are left out."""
+        found = declare(Composition.of({"olive_oil": D("99.9"), "lemongrass": D("0.1")}))
+        citral = next(each for each in found.allergens if each.name.lower() == "citral")
+        self.assertTrue(citral.is_known)
+        self.assertAlmostEqual(citral.share, 0.00085)
+        self.assertTrue(all(each.share == 0.001 for each in found.allergens if not each.is_known))
+        self.assertEqual(declare(Composition.of({"olive_oil": D("99.9995"), "lemongrass": D("0.0005")})).allergens, ())
+
+    def test_from_a_shell(self) -> None:
+        """Names of three sorts; nothing, less than nothing and names of a fourth sort are refused."""
+
+        def ask(**request: object) -> tuple[int, dict[str, object]]:
+            out = io.StringIO()
+            code = main(["declare"], io.StringIO(json.dumps(request)), out)
+            return code, json.loads(out.getvalue())
+
+        code, answer = ask(grams={"olive_oil": 85, "beeswax_white": 15}, names="both")
+        self.assertEqual(code, 0)
+        self.assertEqual(
+            answer["ingredients"][0],
+            {"key": "olive_oil", "name": "Olea Europaea (Olive) Fruit Oil (Olive oil)", "percent": 85},
+        )
+        for request in ({"grams": {}}, {"grams": {"olive_oil": -1}}, {"grams": {"olive_oil": 0}}, {"grams": {"sand": 1}},
+                        {"grams": {"olive_oil": 1}, "names": "latin"}):  # fmt: skip
+            self.assertEqual(ask(**request)[0], 2, request)
+
+
+class LayoutTests(CoreTestCase):
+    def inside(self, size: Size, blocks: list[Block]) -> None:
+        layout = lay_out(size, blocks)
+        for text in layout.texts:
+            self.assertGreaterEqual(text.size_mm, LEGIBLE_MM - 1e-9)
+            self.assertAlmostEqual(text.width_mm, width_mm(text.text, text.size_mm, text.font))
+            corners = [
+                (text.x_mm + dx, text.y_mm + dy)
+                for dx in (0, text.width_mm)
+                for dy in (-0.78 * text.size_mm, 0.22 * text.size_mm)
+            ]
+            for x, y in corners:
+                if size.shape == Shape.ROUND:
+                    self.assertLessEqual(
+                        (x - size.width_mm / 2) ** 2 + (y - size.height_mm / 2) ** 2, (size.width_mm / 2) ** 2
+                    )
+                else:
+                    self.assertTrue(0 <= x <= size.width_mm and 0 <= y <= size.height_mm, (text, size))
+
+    @settings(max_examples=60)
+    @given(st.floats(14, 120), st.floats(14, 120), st.booleans(), st.integers(0, 12))
+    def test_text_never_leaves_its_label(self, wide: float, high: float, is_round: bool, more: int) -> None:
+        """Whatever the size and however much there is to say: inside, legible, or refused with a sentence."""
+        size = Size(Shape.ROUND, wide, wide) if is_round else Size(Shape.RECTANGLE, wide, high)
+        blocks = [*WORDS, *(Block(f"use {n}", "Warm it between the hands and rub it in.", 2.2) for n in range(more))]
+        try:
+            self.inside(size, blocks)
+        except Problem as problem:
+            self.assertIn("take a larger label", problem.sentence)
+
+    def test_what_does_not_fit_is_said(self) -> None:
+        """Eighty ingredients on a small lid: the name stays, the list goes to a slip, and it is said."""
+        many = Block("the ingredients", ", ".join(["Butyrospermum Parkii Butter"] * 80), 2.2)
+        layout = lay_out(Size(Shape.ROUND, 24, 24), [WORDS[0], WORDS[1], many])
+        self.assertEqual(layout.left_out, ("the ingredients",))
+        self.assertIn("No room for the ingredients: put it on a back label or a folded slip", layout.said[0])
+        self.assertTrue(lay_out(BACK, WORDS).is_whole)
+        for size, said in ((Size(Shape.RECTANGLE, 3, 3), "8 to 400 mm"), (Size(Shape.ROUND, 30, 20), "as wide as it is high"),
+                           (Size(Shape.RECTANGLE, 8, 8), "Not even the name")):  # fmt: skip
+            with self.assertRaisesRegex(Problem, said):
+                lay_out(size, WORDS)
+
+    def test_letters_that_cannot_be_printed_are_named(self) -> None:
+        layout = lay_out(BACK, [Block("the name", "Tide 🌊 מים", 5.0, is_needed=True)])
+        self.assertEqual([text.text for text in layout.texts], ["Tide"])
+        self.assertIn("🌊", layout.said[0])
+
+
+class SheetTests(CoreTestCase):
+    def test_a_printed_sheet_is_exact(self) -> None:
+        """The outlines of a 2 × 3 grid in the rendered PDF lie within 0.2 mm of the grid, the offset counted."""
+        grid = Grid((210, 297), 2, 3, 15, 20, 5, 4, offset_mm=(1.0, -0.5))
+        pdf = pypdfium2.PdfDocument(print_labels([lay_out(BACK, WORDS)] * 6, grid, outlines=True))
+        dots = 20  # to the millimetre
+        picture = pdf[0].render(scale=dots * 25.4 / 72, grayscale=True).to_numpy() < 160
+        rows, columns = picture.any(axis=1).nonzero()[0] / dots, picture.any(axis=0).nonzero()[0] / dots
+        for found, wanted in (
+            (columns[0], 16),
+            (columns[-1], 16 + 60 * 2 + 5),
+            (rows[0], 19.5),
+            (rows[-1], 19.5 + 40 * 3 + 8),
+        ):
+            self.assertAlmostEqual(found, wanted, delta=0.2)
+
+    def test_the_print_says_what_the_layout_says(self) -> None:
+        """The words of the PDF stand where the layout put them, within 0.2 mm; a part-used sheet begins at its place."""
+        layout, grid = lay_out(LID, WORDS[:2]), Grid((210, 297), 4, 5, 6, 10)
+        pdf = pypdfium2.PdfDocument(print_labels([layout] * 20, grid, start=3))
+        self.assertEqual(len(pdf), 2)
+        x, y = grid.place(2, LID)
+        text = layout.texts[0]
+        box = ((x + text.x_mm) * 72 / 25.4, (297 - y - text.y_mm) * 72 / 25.4)
+        page = pdf[0].get_textpage()
+        left, _, right, _ = _first_word(page)
+        self.assertAlmostEqual((left - box[0]) * 25.4 / 72, 0, delta=0.2)
+        self.assertIn("Neap Tide", page.get_text_range())
+        self.assertEqual(page.get_text_range().count("Neap Tide"), 18)
+        self.assertAlmostEqual((right - left) * 25.4 / 72, text.width_mm, delta=0.2)
+
+    def test_a_grid_wider_than_its_sheet(self) -> None:
+        """And starts beyond it, no labels, too many: each refused with its sentence."""
+        label = lay_out(BACK, WORDS)
+        wide = Grid((210, 297), 4, 3, 0, 0)
+        for labels, grid, start, said in (([label], wide, 1, "need 240 × 120 mm, and the page has 210 × 297"),
+                                          ([label], fitting_grid(BACK), 99, "labels 1 to 18"), ([], wide, 1, "Print 1 to 2000"),
+                                          ([label] * 2001, wide, 1, "Print 1 to 2000")):  # fmt: skip
+            with self.assertRaisesRegex(Problem, said):
+                print_labels(labels, grid, start)
+        self.assertEqual((fitting_grid(BACK).columns, fitting_grid(BACK).rows), (3, 6))
+        with self.assertRaisesRegex(Problem, "larger than the page"):
+            fitting_grid(Size(Shape.RECTANGLE, 300, 300))
