@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "batches",
     "bench",
     "pours",
+    "labels",
     "demo",
 ]
 

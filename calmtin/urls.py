@@ -10,6 +10,7 @@ urlpatterns = [
     path("batches/", include("batches.urls")),
     path("bench/", include("bench.urls")),
     path("pours/", include("pours.urls")),
+    path("labels/", include("labels.urls")),
     path("pantry/", include("pantry.urls")),
     path("", include("devices.urls")),
     path("settings/instruments/", include("instruments.urls")),

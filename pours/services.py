@@ -25,7 +25,7 @@ class StalePour(Problem):
     """The pour was saved in another tab since the page was opened."""
 
 
-def _best_before(batch: Batch) -> dict[str, date]:
+def best_before_of(batch: Batch) -> dict[str, date]:
     """The earliest best before of what lots gave to each line of a batch."""
     found: dict[str, date] = {}
     for line in batch.lines.all():
@@ -81,7 +81,7 @@ def record_pour(
     if keep_rest and pour.rest_g and pour.rest_lot is None:
         note = f"Batch {batch.pk}, {batch.version}"
         named = f"Rest of {batch.version}{f', {finish}' if finish else ''}"
-        pour.rest_lot = keep_leftover(named, composition, pour.rest_g, note, _best_before(batch))
+        pour.rest_lot = keep_leftover(named, composition, pour.rest_g, note, best_before_of(batch))
         pour.save(update_fields=("rest_lot",))
     if is_new and batch.pours.count() >= max(1, len(batch.finishes.all())):
         mark_poured(batch)

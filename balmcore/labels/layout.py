@@ -69,6 +69,11 @@ class Text:
     font: str
     width_mm: float
 
+    @property
+    def is_strong(self) -> bool:
+        """True for the heavier letters."""
+        return self.font == STRONG
+
 
 @dataclass(frozen=True)
 class Layout:
@@ -79,6 +84,11 @@ class Layout:
     texts: tuple[Text, ...]
     left_out: tuple[str, ...]
     said: tuple[str, ...]
+
+    @property
+    def radius(self) -> float:
+        """Half its width."""
+        return self.size.width_mm / 2
 
     @property
     def is_whole(self) -> bool:

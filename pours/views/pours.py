@@ -16,6 +16,7 @@ from pours.forms import PourForm
 from pours.learning import trying
 from pours.learning.rates import usual
 from pours.models import Pour
+from pours.points import ways_of_pour
 from workshop.web import Fields, Request
 
 
@@ -87,6 +88,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "shown": comparing.alike(stored, request.tables, request.prefs.show) if stored else (),
         "suggestion": trying.to_try(batch.version, request.tables, request.prefs.show) if stored else None,
         "usual": usual(),
+        "ways_on": ways_of_pour.ask(stored) if stored else (),
         "account": batches.queries.account(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,
     }

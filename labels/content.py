@@ -1,0 +1,117 @@
+"""What stands on the label of one pour, from what was really weighed and poured."""
+
+from dataclasses import dataclass
+from datetime import date
+
+from balmcore.advice.claims import Claim, claims
+from balmcore.advice.safety import Level, cautions
+from balmcore.advice.shelf_life import Keeps, keeps
+from balmcore.labels.declaration import Declaration, declare
+from balmcore.labels.layout import Block
+from balmcore.labels.sizes import net_words
+from balmcore.making.scaling import filled_density, pieces_of
+from balmcore.tables import Tables
+from balmcore.wording import as_sentence, in_sentence
+from pours.models import Pour
+from pours.services import best_before_of
+
+ALWAYS = "Keep cool, dark and dry; clean fingers. Try it on a small place first. For outward use."
+BROWS = {"name": 5.2, "finish": 3.2, "net": 2.8, "maker": 2.4, "code": 2.3, "use": 2.3, "caution": 2.2, "list": 2.2}
+
+
+@dataclass(frozen=True)
+class Words:
+    """What a maker writes on labels: who makes it, how it is used, which names of ingredients."""
+
+    maker: str = ""
+    address: str = ""
+    use: str = ""
+    names: str = "inci"
+
+
+@dataclass(frozen=True)
+class Content:
+    """Everything a label of a pour could say. ``net_g`` is that of its lightest piece, or what was planned where
+    none was weighed; ``doubts`` are sentences on what a maker has to look at; ``claims`` those words that promise
+    too much."""
+
+    pour: Pour
+    words: Words
+    declaration: Declaration
+    net_g: float | None
+    is_net_weighed: bool
+    keeps: Keeps | None
+    cautions: tuple[str, ...]
+    claims: tuple[Claim, ...]
+    is_past: bool = False
+
+    @property
+    def doubts(self) -> tuple[str, ...]:
+        """What to look at before it is stuck on."""
+        said = list(self.declaration.doubts)
+        if not self.is_net_weighed:
+            said.append("No piece was weighed: the net weight is what was planned.")
+        if self.is_past:
+            said.append("What it is made of is past its day: smell it, and give it to nobody unless it is fresh.")
+        if self.keeps is None:
+            said.append("Nothing in it has a life the tables know: the label has no best before.")
+        if not self.words.maker:
+            said.append("A label names who makes it, and where.")
+        if any(not each.is_known for each in self.declaration.allergens):
+            said.append(
+                "Scent allergens whose content is not known are all named: the supplier's papers may spare some."
+            )
+        return tuple(said)
+
+    def blocks(self, side: str) -> list[Block]:
+        """The blocks of a label, the most important first: all on one, or parted into front and back."""
+        pour = self.pour
+        batch, sizes = pour.batch, BROWS
+        front = [Block("the name", batch.version.formula.name, sizes["name"], is_strong=True, is_needed=True)]
+        if pour.finish:
+            front.append(Block("the finish", pour.finish.name, sizes["finish"]))
+        if self.net_g:
+            front.append(Block("the net weight", net_words(self.net_g), sizes["net"], is_needed=side != "back"))
+        who = ", ".join(each for each in (self.words.maker, self.words.address) if each)
+        maker = [Block("the maker", who, sizes["maker"])]
+        code = f"Batch {batch.pk}, made {pour.poured_on:%-d %b %Y}"
+        if self.keeps:
+            code += f", best before {self.keeps.until:%b %Y}"
+        dated = [Block("batch and date", code, sizes["code"])]
+        cared = [Block("the cautions", " ".join([*self.cautions, ALWAYS]), sizes["caution"])]
+        listed = [Block("the ingredients", f"Ingredients: {self.declaration.text}", sizes["list"])]
+        used = [Block("how to use it", self.words.use, sizes["use"])] if self.words.use else []
+        if side == "front":
+            return [*front, *maker, *dated]
+        if side == "back":
+            return [front[0], *listed, *cared, *used, *maker, *dated]
+        return [*front, *listed, *dated, *maker, *cared, *used]
+
+
+def content_of(pour: Pour, words: Words, tables: Tables, policy: str, today: date) -> Content:
+    """What a label of a pour can say on a day."""
+    composition = pour.to_composition(tables)
+    formula = pour.batch.version.formula
+    weighed = [float(piece.mass_g) for piece in pour.pieces.all() if piece.mass_g > 0]
+    density = filled_density(composition, pour.batch.pour_c, pour.batch.overrun)
+    planned = [piece.net_g for piece in pieces_of([row.filling for row in pour.containers], density)]
+    told = [
+        as_sentence(caution.line)
+        for caution in cautions(composition, formula.audience, formula.area, policy)
+        if caution.level in (Level.STOP, Level.CARE)
+    ]
+    if plain := declare(composition, words.names, tables).plain:
+        told.insert(0, f"Holds {in_sentence(', '.join(plain))}.")
+    spoken = " ".join((formula.name, pour.finish.name if pour.finish else "", words.use))
+    kept = keeps(pour.poured_on, composition, best_before_of(pour.batch))
+    return Content(
+        pour,
+        words,
+        declare(composition, words.names, tables),
+        min(weighed or planned, default=None),
+        bool(weighed),
+        kept,
+        tuple(told),
+        claims(spoken),
+        kept is not None and kept.until < today,
+    )

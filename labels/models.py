@@ -1,0 +1,61 @@
+"""What stands on a maker's labels beside what the core knows: who makes it, how it is used, the sheets in use."""
+
+from django.db import models
+from django.db.models import Q
+
+from balmcore.labels.declaration import NAMES
+from formulas.models import Formula
+
+NAME_CHOICES = list(zip(NAMES, ("INCI", "Common names", "Both"), strict=True))
+
+
+class Maker(models.Model):
+    """Who makes it, as labels say it: one row; and the paper it is printed on."""
+
+    class Paper(models.TextChoices):
+        A4 = "a4", "A4"
+        LETTER = "letter", "Letter"
+
+    name = models.CharField(max_length=120, blank=True)
+    address = models.CharField(max_length=200, blank=True)
+    paper = models.CharField(max_length=6, choices=Paper, default=Paper.A4)
+
+    class Meta:
+        constraints = [models.CheckConstraint(condition=Q(pk=1), name="one_maker")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class LabelText(models.Model):
+    """What the labels of one formula say: how it is used, which names, and why its words may be said."""
+
+    formula = models.OneToOneField(Formula, on_delete=models.CASCADE, related_name="label_text")
+    use = models.CharField(max_length=400, blank=True)
+    names = models.CharField(max_length=6, choices=NAME_CHOICES, default="inci")
+    claims_why = models.CharField(max_length=200, blank=True)
+
+    def __str__(self) -> str:
+        return f"Labels of {self.formula}"
+
+
+class Sheet(models.Model):
+    """A sheet of labels as it is bought, by its name; lengths in millimetres."""
+
+    name = models.CharField(max_length=60, unique=True)
+    paper = models.CharField(max_length=6, choices=Maker.Paper, default=Maker.Paper.A4)
+    columns = models.PositiveSmallIntegerField()
+    rows = models.PositiveSmallIntegerField()
+    left_mm = models.FloatField()
+    top_mm = models.FloatField()
+    gap_x_mm = models.FloatField(default=0)
+    gap_y_mm = models.FloatField(default=0)
+    offset_x_mm = models.FloatField(default=0)
+    offset_y_mm = models.FloatField(default=0)
+
+    class Meta:
+        ordering = ("name",)
+        constraints = [models.CheckConstraint(condition=Q(columns__gte=1, rows__gte=1), name="a_label_at_least")]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,130 @@
+"""The label maker: what it says, what it holds back, and the sheet it prints."""
+
+from urllib.parse import urlencode
+
+import pypdfium2
+from django.http import HttpResponse
+from django.test import TestCase
+
+from demo.loader import YEAR, load
+from formulas.models import Formula
+from labels.models import LabelText, Maker, Sheet
+from pours.models import Pour, PouredPiece
+from tests.pages import form_data
+from workshop.models import Preferences
+
+
+class LabelTests(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        load(YEAR)
+
+    def setUp(self) -> None:
+        self.pour = Pour.objects.filter(batch__version__formula__name="Undertow", notes="Nobody itches.").get()
+        self.path = f"/labels/{self.pour.pk}/"
+
+    def page(self, **asked: str) -> HttpResponse:
+        return self.client.get(self.path, asked)
+
+    def pdf(self, **asked: str) -> pypdfium2.PdfDocument:
+        answer = self.client.get(f"{self.path}sheet.pdf?{urlencode(asked)}")
+        self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "application/pdf"))
+        return pypdfium2.PdfDocument(answer.content)
+
+    def test_a_label_from_what_was_poured(self) -> None:
+        """A lid of 56 mm for the tin of 60; ingredients falling, peppermint's allergens; the lightest piece, rounded
+        down; the pour's page leads to it."""
+        self.assertContains(self.client.get(f"/pours/{self.pour.pk}/"), self.path)
+        page = self.page(maker="The net loft", address="Ferry Quay 2")
+        self.assertContains(page, "56 × 56 mm")
+        text = page.context["content"].declaration.text
+        self.assertTrue(
+            text.startswith("Helianthus Annuus (Sunflower) Seed Oil, Butyrospermum Parkii (Shea) Butter, Cera Alba")
+        )
+        self.assertContains(page, "limonene at most 0.5 %")
+        self.assertContains(page, "where your rules ask for it")
+        self.assertContains(page, "No piece was weighed: the net weight is what was planned.")
+        shown = " ".join(line.text for line in page.context["layout"].texts)
+        for said in (
+            "Undertow",
+            "50 g / 1.76 oz",
+            "The net loft, Ferry Quay 2",
+            f"Batch {self.pour.batch_id}",
+            "bee products",
+        ):
+            self.assertIn(said, shown)
+        PouredPiece.objects.create(pour=self.pour, name="Screw tin 60 mL", mass_g="47.96")
+        PouredPiece.objects.create(pour=self.pour, name="Screw tin 60 mL", mass_g="49.2")
+        page = self.page()
+        self.assertContains(page, "47 g / 1.65 oz")
+        self.assertNotContains(page, "No piece was weighed")
+        self.assertContains(page, "A label names who makes it, and where.")
+        page = self.page(names="common")
+        self.assertTrue(
+            page.context["content"].declaration.text.startswith("Sunflower oil, high oleic, Shea butter, refined")
+        )
+
+    def test_a_claim_holds_the_print_until_it_is_answered(self) -> None:
+        """Marked with why and a neutral wording; changed, or said why the rules allow it, it prints."""
+        page = self.page(use="Heals cracked heels")
+        self.assertContains(page, "“Heals” promises to heal. Instead: for dry, chapped skin.")
+        self.assertContains(page, "until then nothing is printed")
+        refused = self.client.get(f"{self.path}sheet.pdf?use=Heals+cracked+heels", follow=True)
+        self.assertContains(refused, "say why your rules allow them")
+        self.assertEqual(len(self.pdf(use="Rub into dry heels")), 1)
+        self.pdf(use="Heals cracked heels", claims_why="Registered with the harbour office.")
+
+    def test_a_part_used_sheet_and_its_outlines(self) -> None:
+        """Four back labels from the 17th of 18: two sheets; the outlines fill one, whatever the count."""
+        asked = {"size": "Back label", "side": "back", "count": "4", "start": "17"}
+        pdf = self.pdf(**asked)
+        self.assertEqual([page.get_textpage().get_text_range().count("Undertow") for page in pdf], [2, 2])
+        outlines = self.pdf(**asked, outlines="1")
+        self.assertEqual((len(outlines), outlines[0].get_textpage().get_text_range().strip()), (1, ""))
+
+    def test_words_and_sheets_are_kept(self) -> None:
+        """For the formula and the workshop; another pour of it begins with them; a kept sheet is taken up again."""
+        form = form_data(self.page(maker="The net loft", use="Rub in.", columns="2", rows="4", left="11,5"), "label-form",
+                         sheet_name="  Stall   sheet ")  # fmt: skip
+        answer = self.client.post(f"{self.path}keep", form, follow=True)
+        self.assertContains(answer, "The sheet “Stall sheet” is kept.")
+        self.assertEqual(Maker.objects.get().name, "The net loft")
+        self.assertEqual(LabelText.objects.get().formula, Formula.objects.get(name="Undertow"))
+        sheet = Sheet.objects.get()
+        self.assertEqual((sheet.columns, sheet.rows, sheet.left_mm), (2, 4, 11.5))
+        other = Pour.objects.filter(batch__version__formula__name="Undertow").exclude(pk=self.pour.pk).first()
+        page = self.client.get(f"/labels/{other.pk}/?sheet={sheet.pk}")
+        kept = form_data(page, "label-form")
+        self.assertEqual((kept["maker"], kept["use"], kept["left"]), (["The net loft"], ["Rub in."], ["11.5"]))
+
+    def test_what_cannot_be_is_said_and_nothing_is_lost(self) -> None:
+        """Too small, no number, wider than the page, a start beyond the sheet, too many labels."""
+        small = {"shape": "rectangle", "width": "3", "height": "3"}
+        for asked, said in (
+            (small, "A label is 8 to 400 mm wide and high."),
+            ({**small, "width": "9", "height": "9"}, "Not even the name"),
+            ({"width": "wide"}, "“wide” is not a number"),
+            ({"columns": "9"}, "and the page has 210 × 297: take fewer"),
+            ({"count": "9000"}, "Write a whole number from 1 to 2000."),
+            ({"columns": "many"}, "Write a whole number from 1 to 50."),
+        ):
+            with self.subTest(said):
+                page = self.page(**asked, use="Rub in.")
+                self.assertContains(page, said)
+                self.assertEqual(form_data(page, "label-form")["use"], ["Rub in."])
+        refused = self.client.get(f"{self.path}sheet.pdf?start=400", follow=True)
+        self.assertContains(refused, "The sheet has labels 1 to")
+        self.assertEqual(self.client.get("/labels/99999/").status_code, 404)
+
+    def test_each_finish_its_own(self) -> None:
+        """The lavender half names lavender, the plain half does not; each as many as its own pieces; Letter paper."""
+        Maker.objects.create(pk=1, paper="letter")
+        Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz"})
+        plain, scented = Pour.objects.filter(finish__isnull=False).order_by("finish__pk")
+        for pour, named in ((plain, False), (scented, True)):
+            page = self.client.get(f"/labels/{pour.pk}/")
+            self.assertEqual("Lavandula" in page.context["content"].declaration.text, named)
+            self.assertEqual(form_data(page, "label-form")["count"], ["2"])
+            self.assertEqual(page.context["layout"].texts[1].text, pour.finish.name)
+        pdf = pypdfium2.PdfDocument(self.client.get(f"/labels/{plain.pk}/sheet.pdf").content)
+        self.assertAlmostEqual(pdf[0].get_width(), 612, delta=0.1)

@@ -1,0 +1,130 @@
+"""The label maker: a label as it will be cut, and its sheet as a PDF."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpResponse, QueryDict
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_POST, require_safe
+
+from balmcore.errors import Problem
+from balmcore.labels.layout import Layout, lay_out
+from balmcore.labels.sheets import print_labels
+from balmcore.labels.sizes import suiting
+from labels import services
+from labels.content import Content, Words, content_of
+from labels.forms import LabelForm, of_sheet, usual
+from labels.models import Sheet
+from pantry.queries import containers
+from pours.models import Pour
+from workshop.web import Fields, Request
+
+
+def _pour(pk: int) -> Pour:
+    return get_object_or_404(Pour.objects.for_page(), pk=pk)
+
+
+def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
+    """The form as asked for or, where nothing was, with what is usual."""
+    rows = pour.containers
+    vessel = containers().get(rows[0].container_key) if rows else None
+    chosen = suiting(vessel).get(Fields(data).text("size")) if vessel else None
+    text, maker = services.text_of(pour.batch.version.formula), services.maker()
+    first: dict[str, Any] = usual(text, maker, vessel, sum(row.count for row in rows), chosen)
+    sheet = Sheet.objects.filter(pk=Fields(data).whole("sheet") or 0).first()
+    if sheet is not None:
+        first |= of_sheet(sheet)
+    blank = LabelForm()
+    shown = {name: blank.fields[name].prepare_value(value) for name, value in first.items()}
+    given = {name: data[name] for name in blank.fields if name in data}
+    # A size or a sheet that was chosen stands over what the fields held before.
+    over = set()
+    if chosen is not None:
+        over |= {"shape", "width", "height", *of_sheet(Sheet(columns=1, rows=1, left_mm=0, top_mm=0))} - {"paper"}
+    if sheet is not None:
+        over |= set(of_sheet(sheet))
+    return LabelForm({**shown, **{name: value for name, value in given.items() if name not in over}})
+
+
+def _content(request: Request, pour: Pour, form: LabelForm) -> Content:
+    data = form.cleaned_data
+    words = Words(*(data.get(name, "") for name in ("maker", "address", "use")), data.get("names") or "inci")
+    return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate())
+
+
+def _laid_out(form: LabelForm, content: Content) -> Layout:
+    """The label fitted. Raises :class:`Problem` where it cannot be, and where a word promises too much."""
+    if content.claims and len(form.cleaned_data["claims_why"].strip()) < 8:
+        raise Problem("Change the words marked below, or say why your rules allow them: until then nothing is printed.")
+    return lay_out(form.size, content.blocks(form.cleaned_data["side"]))
+
+
+@require_safe
+def label(request: Request, pk: int) -> HttpResponse:
+    """A label as it will be cut, with what did not fit and what is to be looked at."""
+    pour = _pour(pk)
+    form = _form(request, pour, request.GET)
+    is_valid = form.is_valid()
+    content = _content(request, pour, form)
+    layout, said = None, ""
+    try:
+        if is_valid:
+            layout = lay_out(form.size, content.blocks(form.cleaned_data["side"]))
+            form.grid.checked(form.size)
+            _laid_out(form, content)
+    except Problem as problem:
+        said = problem.sentence
+    rows = pour.containers
+    vessel = containers().get(rows[0].container_key) if rows else None
+    context = {
+        "pour": pour, "form": form, "content": content, "layout": layout, "said": said,
+        "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(), "query": request.GET.urlencode(),
+    }  # fmt: skip
+    template = "labels/_label.html" if request.htmx else "labels/label.html"
+    return render(request, template, context)
+
+
+@require_safe
+def sheet_pdf(request: Request, pk: int) -> HttpResponse:
+    """The sheet as a PDF, or only where its labels are cut."""
+    pour = _pour(pk)
+    form = _form(request, pour, request.GET)
+    try:
+        if not form.is_valid():
+            raise Problem("Look at the fields marked on the label's page.")
+        layout = _laid_out(form, _content(request, pour, form))
+        data = form.cleaned_data
+        outlines = "outlines" in request.GET
+        count = form.grid.per_sheet if outlines else data["count"]
+        content = print_labels([layout] * count, form.grid, 1 if outlines else data["start"], outlines)
+    except Problem as problem:
+        messages.error(request, problem.sentence)
+        return redirect(f"{reverse('labels:label', args=[pk])}?{request.GET.urlencode()}")
+    answer = HttpResponse(content, content_type="application/pdf")
+    name = f"{'outlines' if outlines else f'labels-batch-{pour.batch_id}'}.pdf"
+    answer["Content-Disposition"] = f'inline; filename="{name}"'
+    return answer
+
+
+@require_POST
+def keep(request: Request, pk: int) -> HttpResponse:
+    """Keep what the labels of this formula say and, with a name, the sheet."""
+    pour = _pour(pk)
+    form = _form(request, pour, request.POST)
+    if not form.is_valid():
+        messages.error(request, "Not kept yet: look at the fields marked below.")
+    else:
+        services.keep(pour.batch.version.formula, form.cleaned_data)
+        messages.success(request, "The words of this label are kept for its formula.")
+        if name := Fields(request.POST).text("sheet_name", 200):
+            try:
+                sheet = services.keep_sheet(name, form.cleaned_data)
+                messages.success(request, f"The sheet “{sheet}” is kept.")
+            except Problem as problem:
+                messages.error(request, problem.sentence)
+    asked = request.POST.copy()
+    for name in ("csrfmiddlewaretoken", "sheet_name"):
+        asked.pop(name, None)
+    return redirect(f"{reverse('labels:label', args=[pk])}?{asked.urlencode()}")
