@@ -41,8 +41,8 @@ class CalendarDay:
 
 # What the maker's own pours say of ways of cooling for a composition.
 own_cooling: Point[[Composition, Tables, Preferences], OwnCooling] = Point()
-# What usually stays in a pitcher, by its key: grams, and a sentence on it; None where it is not known.
-usual_loss: Point[[str, Preferences], tuple[float, str] | None] = Point()
+# What usually stays in a pitcher of a kind, by their keys: grams, and a sentence on it; None where it is not known.
+usual_loss: Point[[str, str, Preferences], tuple[float, str] | None] = Point()
 # How fast this bench is, by what was made at it.
 own_pace: Point[[Preferences], Pace] = Point()
 # Days on which something is to be done with what was poured.
@@ -61,9 +61,9 @@ def pace_of_own(prefs: Preferences) -> Pace:
     return next(iter(own_pace.ask(prefs)), USUAL_PACE)
 
 
-def loss_of_own(vessel: str, prefs: Preferences) -> tuple[float, str] | None:
+def loss_of_own(vessel: str, kind: str, prefs: Preferences) -> tuple[float, str] | None:
     """The first answer on what stays in a pitcher."""
-    return next((found for found in usual_loss.ask(vessel, prefs) if found), None)
+    return next((found for found in usual_loss.ask(vessel, kind, prefs) if found), None)
 
 
 def unfit_among(batches: Collection[Batch], tables: Tables) -> dict[int, str]:

@@ -89,7 +89,7 @@ def plan(request: Request) -> HttpResponse:
         "whens": Batch.When.choices,
         "melting_methods": MELTING_METHODS.values() if readiness(about.composition.dried) > GRAINS_FROM else (),
         "own_cooling": cooling_of_own(about.composition, request.tables, request.prefs),
-        "own_loss": loss_of_own(form.typed.pitcher or JUG, request.prefs),
+        "own_loss": loss_of_own(form.typed.pitcher or JUG, about.kind.key, request.prefs),
         "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
         "warned": services.warned_of_plan(version, about.composition, form.scaled, request.prefs.scent_policy),

@@ -112,9 +112,9 @@ def grained(composition: Composition, tables: Tables, prefs: Preferences) -> str
 
 
 @usual_loss.register
-def stayed(vessel: str, prefs: Preferences) -> tuple[float, str] | None:
+def stayed(vessel: str, kind: str, prefs: Preferences) -> tuple[float, str] | None:
     """What usually stays in a pitcher."""
-    found = rates.usual_loss(vessel, prefs)
+    found = rates.usual_loss(vessel, kind, prefs)
     if found is None:
         return None
     low, high = (prefs.show.mass_text(each) for each in (found.low, found.high))

@@ -32,14 +32,14 @@ class CalibrationTests(CoreTestCase):
         self.assertGreater(parts["brittle_butter"], parts["soft_butter"])
 
     def test_a_bias_is_learned_by_its_wax_and_tells_less_of_others(self) -> None:
-        """Candelilla six points softer in five presses: its predictions move by more than five, cocoa butter's less."""
+        """Candelilla six points softer in five presses: its predictions move by nearly five, cocoa butter's less."""
         known = Calibration(readings(-6))
         for composition in WAXED:
             found = known.predict(composition, 21)
-            self.assertAlmostEqual(found.firmness - found.plain, -6 * 100 / (100 + 25 / 5), delta=0.05)
+            self.assertAlmostEqual(found.firmness - found.plain, known.trust * -6 * 100 / (100 + 25 / 5), delta=0.05)
         other = known.predict(BUTTER, 21)
         self.assertTrue(-4.2 < other.firmness - other.plain < -3)
-        self.assertLess(known.predict(WAXED[0], 21).sigma, 4)
+        self.assertLess(known.predict(WAXED[0], 21).sigma, 4.2)
         self.assertGreater(other.sigma, 6)
         words = [learned_words(one, shipped()) for one in known.learned]
         self.assertIn("Your candelilla wax runs 2 points softer than the table, from 5 tests.", words)
@@ -56,6 +56,32 @@ class CalibrationTests(CoreTestCase):
             row = others.correction.row(structure_by_group(left_out.composition, 21))
             wide = np.sqrt(16 + 9 + row @ covariance @ row)
             self.assertAlmostEqual(apart[n], abs(known.residuals[n] - row @ mean) / wide)
+
+    def test_simulated_makers(self) -> None:
+        """Held out, after ten pours: at most half of the model's error for makers with biases of their own, hardly
+        any harm for one without, and the 80 % band holds seven to nine of ten."""
+        chance = np.random.default_rng(11)
+        waxes, butters = ("beeswax_yellow", "candelilla_wax", "carnauba_wax"), ("cocoa_butter", "shea_butter")
+        pool = [
+            Composition.of({waxes[n % 3]: 6 + n % 5 * (4 if n % 3 == 0 else 2), butters[n % 2]: 5 + n % 7 * 4,
+                            "sunflower_oil": 60}) for n in range(30)
+        ]  # fmt: skip
+        parts = [structure_by_group(each, 21) for each in pool]
+        groups = sorted({group for each in parts for group in each})
+        for biased, most in ((1, 0.5), (0, 1.05)):
+            squares, held = np.zeros(2), []
+            for _ in range(60):
+                order, overall = chance.permutation(30), chance.normal(0, 8) * biased
+                own = dict(zip(groups, chance.normal(0, 6, len(groups)) * biased, strict=True))
+                true = [predict(each).firmness_at(21) + overall + sum(own[g] * x for g, x in part.items())
+                        + chance.normal(0, 3) for each, part in zip(pool, parts, strict=True)]  # fmt: skip
+                known = Calibration([Reading(pool[n], 21, true[n] + chance.normal(0, 4), 4.0) for n in order[:10]])
+                for n in order[10:]:
+                    found = known.predict(pool[n], 21)
+                    squares += [(found.plain - true[n]) ** 2, (found.firmness - true[n]) ** 2]
+                    held.append(abs(found.firmness - true[n]) < 1.2816 * found.sigma)
+            self.assertLess(np.sqrt(squares[1] / squares[0]), most)
+            self.assertTrue(0.7 < np.mean(held) < 0.9, np.mean(held))
 
     def test_predictions_become_better(self) -> None:
         """Seven points off before, at most two and a half after, each by the others alone."""

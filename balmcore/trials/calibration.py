@@ -5,7 +5,8 @@ of the structuring solids from group g (each wax, brittle butters, soft butters,
 b0 ~ N(0, 8^2) and b_g ~ N(0, 6^2), and noise by the method of measuring beside the model's own 3 points.
 The posterior is Gaussian and in closed form. One wild reading must not move it far: readings are weighted
 by Tukey's biweight on leave-one-out residuals, started from residuals about the median and moved half-way
-each time (Mosteller & Tukey 1977).
+each time (Mosteller & Tukey 1977). A maker who does not differ from the table should lose nothing by testing:
+the correction is multiplied with how likely the readings make it that there is one.
 """
 
 from collections.abc import Sequence
@@ -26,6 +27,7 @@ OVERALL_SIGMA = 8.0
 BEYOND = 4.0  # a reading so many sigmas from its neighbours counts for nothing
 ROUNDS, STILL = 200, 1e-7
 UNFIT, PRESENT = 0.5, 0.05
+LEAST_WEIGHT = 1e-6
 
 
 @dataclass(frozen=True)
@@ -121,9 +123,25 @@ class Calibration:
         return self._posterior(self.weights)
 
     @cached_property
+    def trust(self) -> float:
+        """How likely it is, 0 to 1, that this maker differs from the table at all: the evidence of the readings with
+        the priors against that without, both as likely before (Kass & Raftery 1995). Without readings 1: then only
+        the width of the priors is said."""
+        counted = self.weights > LEAST_WEIGHT
+        if not counted.any():
+            return 1.0
+        design, off = self.design[counted], self.residuals[counted]
+        alone = np.diag(self.noise[counted] / self.weights[counted])
+        gain = _log_evidence(alone + design @ np.linalg.inv(self._prior) @ design.T, off) - _log_evidence(alone, off)
+        return float(1 / (1 + np.exp(-np.clip(gain, -50, 50))))
+
+    @cached_property
     def correction(self) -> Correction:
-        """What was learned, as ingredients carry it; see :func:`corrected`."""
-        return Correction(self.groups, *self._known)
+        """What was learned, as ingredients carry it; see :func:`corrected`. It is as large as it is trusted, and the
+        doubt whether there is anything to correct is part of its covariance."""
+        mean, covariance = self._known
+        doubt = self.trust * (1 - self.trust) * np.outer(mean, mean)
+        return Correction(self.groups, self.trust * mean, self.trust * covariance + doubt)
 
     def predict(self, composition: Composition, temp_c: float, overrun: float = 0.0) -> Calibrated:
         """A firmness corrected by what was learned, not below 0."""
@@ -137,7 +155,7 @@ class Calibration:
         """What is known of each group and of all together, the surest first."""
         if not self.readings:
             return ()
-        mean, covariance = self._known
+        mean, covariance = self.correction.mean, self.correction.covariance
         fits = self.weights >= UNFIT
         counts = [int(fits.sum()), *((self.design[:, 1:] > PRESENT) & fits[:, None]).sum(axis=0).tolist()]
         found = [
@@ -156,7 +174,8 @@ class Calibration:
         mean, covariance = self._known
         own = self.weights / self.noise
         known = np.einsum("ij,jk,ik->i", self.design, covariance, self.design)
-        off = (self.residuals - self.design @ mean) / (1 - own * known)
+        left_out = (self.residuals - self.design @ mean) / (1 - own * known)
+        off = self.residuals - self.trust * (self.residuals - left_out)
         plain, corrected = (float(np.sqrt(np.mean(each[fits] ** 2))) for each in (self.residuals, off))
         return plain, corrected
 
@@ -188,6 +207,12 @@ def corrected(tables: Tables, correction: Correction) -> Tables:
         return found
 
     return tables.with_corrected({key: stronger(item) for key, item in tables.ingredients.items()})
+
+
+def _log_evidence(covariance: Array, off: Array) -> float:
+    """The logarithm of how likely some residuals are, but for a constant."""
+    _, determinant = np.linalg.slogdet(covariance)
+    return float(-(determinant + off @ np.linalg.solve(covariance, off)) / 2)
 
 
 def _biweight(apart: Array) -> Array:

@@ -125,7 +125,7 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
     """The form for a version: four of a container that suits its kind, the loss and the way of cooling that are
     usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for."""
     kind, prefs, show = about.kind, about.prefs, about.prefs.show
-    learned = loss_of_own(JUG, prefs)
+    learned = loss_of_own(JUG, kind.key, prefs)
     best = cooling_of_own(about.composition, about.tables, prefs).best or DEFAULT
     asked = cooling if cooling in COOLING_METHODS else ""
     suited = by_suit(kind, about.containers)

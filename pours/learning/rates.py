@@ -140,18 +140,23 @@ class Usual:
 
 
 @lru_cache(maxsize=4)
-def _losses(stamp: int) -> dict[str, Middle]:
-    """What stays in each pitcher, where four pours say so; counted once as long as nothing new was poured."""
-    kept: dict[str, list[float]] = defaultdict(list)
-    rows = Pour.objects.filter(rest_g__isnull=False, finish=None).values_list("batch__vessel_key", "rest_g")
-    for vessel, grams in rows if stamp else ():
-        kept[vessel].append(float(grams or 0))
-    return {vessel: found for vessel, each in kept.items() if (found := middle(each))}
+def _losses(stamp: int) -> dict[tuple[str, str], Middle]:
+    """What stays in each pitcher by kind, and by any kind (empty), where four pours say so; counted once as long as
+    nothing new was poured."""
+    kept: dict[tuple[str, str], list[float]] = defaultdict(list)
+    columns = ("batch__vessel_key", "batch__version__formula__kind_key", "rest_g")
+    rows = Pour.objects.filter(rest_g__isnull=False, finish=None).values_list(*columns)
+    for vessel, kind, grams in rows if stamp else ():
+        for key in ((vessel, kind), (vessel, "")):
+            kept[key].append(float(grams or 0))
+    return {key: found for key, each in kept.items() if (found := middle(each))}
 
 
-def usual_loss(vessel: str, prefs: Preferences) -> Middle | None:
-    """What usually stays in a pitcher at this bench, None before four pours of it."""
-    return _losses(prefs.pours_said).get(vessel)
+def usual_loss(vessel: str, kind: str, prefs: Preferences) -> Middle | None:
+    """What usually stays in a pitcher at this bench: of a kind or, where too few of it were poured, of any; None
+    before four pours."""
+    known = _losses(prefs.pours_said)
+    return known.get((vessel, kind)) or known.get((vessel, ""))
 
 
 def usual() -> Usual:

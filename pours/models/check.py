@@ -6,7 +6,7 @@ from django.db import models
 from django.db.models import Exists, F, OuterRef, Q
 from django.utils import timezone
 
-from balmcore.trials.press import RODS_MM, THUMB_WORDS
+from balmcore.trials.press import RODS_MM, THUMB_WORDS, Repeated, repeated
 from pours.models.pour import Pour
 
 LAPSES = timedelta(days=60)
@@ -107,6 +107,13 @@ class Check(models.Model):
     def days(self) -> int:
         """Days since the pour."""
         return (self.checked_on - self.pour.poured_on).days
+
+    @property
+    def repeated(self) -> Repeated | None:
+        """Its readings taken together, with their mean and spread; None where there is but one."""
+        if len(self.readings) < 2 or self.rod_mm is None:
+            return None
+        return repeated(self.readings, self.rod_mm, 0.0)
 
     @property
     def firmness(self) -> float | None:

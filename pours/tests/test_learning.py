@@ -103,8 +103,8 @@ class RateTests(YearTestCase):
         self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), told)
         self.assertContains(self.client.get("/pours/learned"), "3 of 7 (16 to 75 %)")
         # What stays in the jug here is what the plan begins with.
-        self.assertEqual(form_data(plan, "plan")["loss"], ["4.0 g"])
-        self.assertContains(plan, "Mostly 4.0 g to 5.0 g stayed in it, by 31 pours of yours.")
+        self.assertEqual(form_data(plan, "plan")["loss"], ["5.0 g"])
+        self.assertContains(plan, "Mostly 4.0 g to 5.2 g stayed in it, by 8 pours of yours.")
 
     def test_the_way_with_evidence_becomes_the_default(self) -> None:
         """Where the usual way grained and another did not, the plan begins with the other."""

@@ -56,9 +56,9 @@ class PourTests(NetLoftTestCase):
         self.client.post(f"{own}check", typed)
         check = pour.checks.get()
         self.assertAlmostEqual(check.measured, 51.5, delta=0.1)
-        self.assertAlmostEqual(check.predicted, 55.9, delta=0.1)
+        self.assertAlmostEqual(check.predicted, 58.2, delta=0.1)
         self.assertEqual(Version.objects.get(pk=self.batch.version_id).stage, Version.Stage.JUDGED)
-        self.assertContains(self.client.get(own), "5 points softer than predicted: within what the model can promise.")
+        self.assertContains(self.client.get(own), "7 points softer than predicted: more than the model expects.")
         # A batch is poured once: recording again opens the pour.
         self.assertRedirects(self.client.get(self.path), own)
         self.assertContains(
