@@ -21,3 +21,4 @@ class CalmTinConfig(AppConfig):
             prepare(settings.DATA_DIR)
         except Unusable as problem:
             sys.exit(f"Calm Tin cannot start. {problem}")
+        import calmtin.panels  # noqa: F401

@@ -14,6 +14,7 @@ from datetime import datetime
 from pathlib import Path
 
 KEY_FILE, DATABASE_FILE, COPIES = "secret-key", "workshop.sqlite3", "before-*.sqlite3"
+DAILY = "day-*.sqlite3"
 COPIES_KEPT = 5
 OWNER_ONLY = 0o077
 
@@ -76,7 +77,7 @@ def inspect(folder: Path) -> bool:
     if not file.exists():
         return False
     if not file.stat().st_size:
-        if any(folder.glob(COPIES)):
+        if copies_of(folder):
             raise Unusable(f"{file} is empty, though this workshop is not new. {_copy_words(folder)}")
         return False
     try:
@@ -91,11 +92,26 @@ def inspect(folder: Path) -> bool:
     return True
 
 
+def copies_of(folder: Path) -> list[Path]:
+    """All copies beside the database, the oldest first."""
+    found = [file for pattern in (COPIES, DAILY) for file in folder.glob(pattern)]
+    return sorted(found, key=lambda file: file.stat().st_mtime)
+
+
 def _copy_words(folder: Path) -> str:
-    copies = sorted(folder.glob(COPIES))
+    copies = copies_of(folder)
     if not copies:
         return "No copy of it lies beside it: put back one of your own, or move it away to begin anew."
-    return f"The newest copy beside it is {copies[-1].name}: move the file away and put that in its place."
+    newest = copies[-1]
+    return f"The newest copy beside it is {newest.name}: put it back with manage.py restore {newest} --yes."
+
+
+def fresh_name(folder: Path, sort: str) -> Path:
+    """The name of a copy of this moment that none has yet."""
+    named, number = f"{sort}-{datetime.now().astimezone():%Y-%m-%d-%H%M%S}", 1
+    while (copy := folder / f"{named}{f'-{number}' if number > 1 else ''}.sqlite3").exists():
+        number += 1
+    return copy
 
 
 def copy_database(folder: Path) -> Path:
@@ -103,7 +119,7 @@ def copy_database(folder: Path) -> Path:
 
     Raises :class:`Unusable` when there is no room for it.
     """
-    copy = folder / f"before-{datetime.now().astimezone():%Y-%m-%d-%H%M%S}.sqlite3"
+    copy = fresh_name(folder, "before")
     try:
         with (
             closing(sqlite3.connect(folder / DATABASE_FILE)) as source,

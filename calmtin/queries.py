@@ -19,6 +19,7 @@ from batches.stock.shopping import shopping
 from bench.models import Session
 from formulas.models import Formula
 from formulas.queries import FormulaCard
+from labels.pieces import ending
 from pantry.models import Preparation
 from pours.models import FollowUp, Pour
 from workshop.models import Preferences
@@ -26,6 +27,7 @@ from workshop.pictures.tin import Tin
 
 MOST_OPEN, MOST_LOTS, MOST_NAMED, MOST_TASKS, ON_SHELF = 12, 4, 3, 9, 12
 AHEAD_DAYS = 30
+PIECES_AHEAD, PIECES_PAST = timedelta(days=14), timedelta(days=30)
 FIRST_KINDS = ("soft_salve", "pot_salve", "lip_balm_pot")
 
 
@@ -64,6 +66,7 @@ def under_way(tables: Tables, prefs: Preferences) -> Home:
         *_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)),
         *_batches(open_batches, tables),
         *_pours(tables),
+        *_pieces(tables),
         *_lots(tables, prefs),
         *_shopping(open_batches, tables),
     ]
@@ -133,6 +136,18 @@ def _pours(tables: Tables) -> Iterator[Task]:
         else:
             what = "Decide: keep, change or drop"
             yield Task(picture, what, about, day_words(today), _moment(today), pour.get_absolute_url())
+
+
+def _pieces(tables: Tables) -> Iterator[Task]:
+    """Pieces still here that are near their best before, or were it not long ago."""
+    today = timezone.localdate()
+    for pour, left in ending(today + PIECES_AHEAD, today - PIECES_PAST)[:MOST_LOTS]:
+        assert pour.best_before is not None
+        what = "Smell what is left" if pour.best_before < today else "Use up what is left"
+        about = f"{pour.batch.version}, batch {pour.batch_id}: {left} piece{'' if left == 1 else 's'}"
+        when = f"best before {pour.best_before:%-d %B}"
+        address = reverse("labels:pieces", args=[pour.pk])
+        yield Task(pours.queries.card(pour, tables).tin, what, about, when, _moment(pour.best_before), address)
 
 
 def _lots(tables: Tables, prefs: Preferences) -> Iterator[Task]:

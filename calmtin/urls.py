@@ -14,6 +14,9 @@ urlpatterns = [
     path("pantry/", include("pantry.urls")),
     path("", include("devices.urls")),
     path("settings/instruments/", include("instruments.urls")),
+    path("settings/backups/", views.backup_list, name="backups"),
+    path("settings/backups/<str:name>", views.restore, name="restore"),
+    path("settings/backups/<str:name>/file", views.download, name="download"),
     path("settings/", include("workshop.urls")),
 ]
 handler400 = "calmtin.views.too_much"

@@ -1,11 +1,19 @@
-"""The first page, and the pages for what is not there."""
+"""The first page, the copies of the workshop, and the pages for what is not there."""
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.conf import settings
+from django.contrib import messages
+from django.db import connections
+from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_safe
 
+from balmcore.errors import Problem
+from calmtin import backups
+from calmtin.data_folder import Unusable
 from calmtin.queries import under_way
 from calmtin.refusals import refuse
+from calmtin.startup import bring_up_to_date, known_steps
+from workshop.services import news_of_pours
 from workshop.web import Request
 
 
@@ -13,6 +21,49 @@ from workshop.web import Request
 def home(request: Request) -> HttpResponse:
     """What is under way and what to do next."""
     return render(request, "home.html", {"home": under_way(request.tables, request.prefs)})
+
+
+def backup_list(request: Request) -> HttpResponse:
+    """The copies of the workshop; one more is made by a post."""
+    if request.method == "POST":
+        try:
+            made = backups.backup(settings.DATA_DIR)
+        except Problem as problem:
+            messages.error(request, problem.sentence)
+        else:
+            messages.success(request, f"{made.name} is made.")
+        return redirect("backups")
+    return render(request, "backups.html", {"backups": backups.backups(settings.DATA_DIR), "folder": settings.DATA_DIR})
+
+
+def restore(request: Request, name: str) -> HttpResponse:
+    """What a copy holds, and putting it back by a post."""
+    try:
+        file = backups.named(settings.DATA_DIR, name)
+        found = backups.preview(file, known_steps())
+        if request.method == "POST":
+            connections.close_all()
+            before = backups.restore(settings.DATA_DIR, file, known_steps())
+            bring_up_to_date(settings.DATA_DIR)
+            news_of_pours()
+            told = f" What was there before is {before.name}." if before else ""
+            messages.success(request, f"{name} is put back.{told}")
+            return redirect("backups")
+    except (Problem, Unusable) as problem:
+        messages.error(request, str(problem))
+        return redirect("backups")
+    return render(request, "restore.html", {"name": name, "preview": found})
+
+
+@require_safe
+def download(request: Request, name: str) -> HttpResponseBase:
+    """A copy to keep elsewhere."""
+    try:
+        file = backups.named(settings.DATA_DIR, name)
+    except Problem as problem:
+        messages.error(request, problem.sentence)
+        return redirect("backups")
+    return FileResponse(file.open("rb"), as_attachment=True, filename=f"calm-tin-{name}")
 
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:

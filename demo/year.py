@@ -10,6 +10,7 @@ from balmcore.design.ladder import ladder
 from balmcore.tables import shipped
 from demo.drawings import tin_photo
 from formulas.models import Version
+from labels.pieces import hand_out
 from pours.checks.services import Test, judge, record_check, record_wear, set_aside
 from pours.learning import ladders
 from pours.models import Check, FollowUp, Pour
@@ -70,5 +71,8 @@ def since(pour: Pour, entry: dict[str, Any], now: date) -> None:
         look(pour, each, now)
     for each in entry.get("wear", ()):
         wear(pour, each)
+    for each in entry.get("went", ()):
+        day = min(now, pour.poured_on + timedelta(days=each["days"]))
+        hand_out(pour, each["how"], each["count"], each.get("to", ""), each.get("contact", ""), day)
     if verdict := entry.get("verdict"):
         judge(pour, verdict)

@@ -1,7 +1,9 @@
-"""What pages of the apps below show of labels."""
+"""What pages of the apps below show of labels, pieces and recalls."""
 
 from django.urls import reverse
 
+from pantry.models import Lot
+from pantry.points import Use, pages_of_lot
 from pours.models import Pour
 from pours.points import ways_of_pour
 
@@ -10,3 +12,15 @@ from pours.points import ways_of_pour
 def label(pour: Pour) -> tuple[str, str]:
     """The labels of a pour."""
     return "Labels", reverse("labels:label", args=[pour.pk])
+
+
+@ways_of_pour.register
+def pieces(pour: Pour) -> tuple[str, str]:
+    """Where its pieces went."""
+    return "Pieces", reverse("labels:pieces", args=[pour.pk])
+
+
+@pages_of_lot.register
+def recall(lot: Lot) -> Use:
+    """Who has anything made from a lot."""
+    return Use("Who has it: a recall", reverse("labels:recall_lot", args=[lot.pk]))

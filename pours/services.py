@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db import IntegrityError, transaction
 
+from balmcore.advice.shelf_life import keeps
 from balmcore.errors import Problem
 from balmcore.making.method import FOLLOW_UPS
 from balmcore.physics.firmness import WINDOW_C, predict
@@ -58,6 +59,8 @@ def record_pour(
         prediction = predict(composition, batch.overrun)
         pour = Pour(batch=batch, finish=finish)
         pour.predicted, pour.predicted_sigma = prediction.firmness_at(WINDOW_C), prediction.sigma
+        kept = keeps(fields["poured_on"], composition, best_before_of(batch))
+        pour.best_before = kept.until if kept else None
     elif not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
         raise StalePour(
             "Another tab saved this pour meanwhile. What you typed is kept here; save again to let yours stand."

@@ -149,7 +149,7 @@ class ShellTests(CoreTestCase):
                 self.assertEqual((code, answer["where"]), (2, where))
 
     def test_their_answers_are_those_of_the_core(self) -> None:
-        """A pot of 200 g to 70; 90 g in two portions of a melt; a wax that runs four points soft."""
+        """A pot of 200 g to 70; 90 g in two portions of a melt; a wax that runs ten points soft."""
         percent = {line.key: float(line.share * 100) for line in BASE.lines}
         _, found = self.run_command("rescue", percent=percent, mass_g=200, want_firmness=70, add="beeswax_yellow")
         self.assertAlmostEqual(found["add_g"] / (200 + found["add_g"]) * 100 + 20 * 200 / (200 + found["add_g"]),
@@ -162,7 +162,7 @@ class ShellTests(CoreTestCase):
         self.assertAlmostEqual(made["base"]["total_g"], 90.4)
         self.assertAlmostEqual(sum(made["base"]["lines"].values()), 90.4)
         _, plain = self.run_command("predict", percent=percent, temps_c=[21])
-        pours = [{"percent": percent, "temp_c": 21, "firmness": plain["firmness"][0] - 4}] * 3
+        pours = [{"percent": percent, "temp_c": 21, "firmness": plain["firmness"][0] - 10}] * 3
         _, known = self.run_command("calibrate", pours=pours, predict=[{"percent": percent, "temp_c": 21}])
-        self.assertLess(known["predict"][0]["firmness"], plain["firmness"][0] - 3)
+        self.assertLess(known["predict"][0]["firmness"], plain["firmness"][0] - 8)
         self.assertEqual({one["group"] for one in known["learned"]}, {"overall", "beeswax", "soft_butter"})

@@ -65,6 +65,7 @@ class Pour(models.Model):
     rest_g = MassField(null=True, blank=True)
     rest_lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="rest_of")
     container_lots = models.ManyToManyField(Lot, related_name="filled_at", blank=True)
+    best_before = models.DateField(null=True, blank=True, db_index=True)
     notes = models.TextField(max_length=4000, blank=True)
     verdict = models.CharField(max_length=6, choices=Verdict, default=Verdict.OPEN, blank=True)
     revision = models.PositiveIntegerField(default=1)

@@ -15,6 +15,7 @@ from batches.points import pace_of_own
 from bench.models import Event, Session
 from demo.loader import YEAR, load
 from formulas.models import Formula, Version
+from labels.models import Handout
 from pours.learning.lessons import by_tests
 from pours.learning.trying import to_try
 from pours.models import Check, LadderTest, Pour
@@ -86,6 +87,7 @@ class CalibrationTests(YearTestCase):
         self.assertEqual(pour.checks.get(pk=old.pk).predicted, old.predicted)
 
     def test_nothing_teaches_nothing(self) -> None:
+        Handout.objects.all().delete()
         Pour.objects.all().delete()
         self.assertContains(self.client.get("/pours/learned"), "No pour was tested yet")
 

@@ -134,7 +134,7 @@ class LogTests(NetLoftTestCase):
         load()
         self.client.get("/")
         self.assertEqual([self.queries(path) for path in paths], before)
-        self.assertLess(max(before), 26)
+        self.assertLess(max(before), 34)
 
 
 class SettingsTests(NetLoftTestCase):

@@ -111,7 +111,7 @@ def follow_up(request: Request, pk: int) -> HttpResponse:
 def wear(request: Request, pk: int) -> HttpResponse:
     """What somebody says of a pour on skin."""
     pour = _pour(pk)
-    form = WearForm(request.POST or None, pour=pour)
+    form = WearForm(request.POST or None, pour=pour, initial={"who": Fields(request.GET).text("who", 60) or "me"})
     if request.method == "POST" and form.is_valid():
         found = services.record_wear(pour, form.cleaned_data)
         if found.reacted:

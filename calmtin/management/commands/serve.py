@@ -8,8 +8,11 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.core.wsgi import get_wsgi_application
+from django.utils import timezone
 from waitress.server import create_server
 
+from balmcore.errors import Problem
+from calmtin.backups import daily
 from calmtin.data_folder import Unusable
 from calmtin.startup import bring_up_to_date
 from devices.door import Door
@@ -23,7 +26,7 @@ LIMITS = {
     "connection_limit": 1000,  # a hundred idle connections must not starve the rest
     "channel_timeout": 20,  # seconds without a word
     "cleanup_interval": 5,
-    "max_request_body_size": 16 * 1024**2,
+    "max_request_body_size": 160 * 1024**2,  # a dozen photographs of 12 MB, and what goes with them
     "max_request_header_size": 64 * 1024,
     "asyncore_use_poll": True,
     "ident": None,
@@ -48,6 +51,7 @@ class Command(BaseCommand):
             copy = bring_up_to_date(settings.DATA_DIR)
         except Unusable as problem:
             raise CommandError(str(problem)) from None
+        self._copy_of_today()
         if copy:
             self.stdout.write(f"A copy from before this update lies in {copy}.")
         call_command("collectstatic", interactive=False, verbosity=0)
@@ -72,6 +76,13 @@ class Command(BaseCommand):
         finally:
             ended.set()
             server.close()
+
+    def _copy_of_today(self) -> None:
+        """A copy for this day of use; where none can be made it is said, and the workshop opens all the same."""
+        try:
+            daily(settings.DATA_DIR, timezone.localdate())
+        except Problem as problem:
+            self.stdout.write(f"{problem.sentence} The workshop is open; today has no copy.")
 
 
 def _is_free(port: int) -> bool:

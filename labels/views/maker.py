@@ -50,7 +50,7 @@ def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
 
 def _content(request: Request, pour: Pour, form: LabelForm) -> Content:
     data = form.cleaned_data
-    words = Words(*(data.get(name, "") for name in ("maker", "address", "use")), data.get("names") or "inci")
+    words = Words(data.get("maker", ""), data.get("address", ""), data.get("use", ""), data.get("names") or "inci")
     return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate())
 
 

@@ -1,0 +1,1 @@
+"""Pages of the labels app: the label maker; pieces, people and recalls."""

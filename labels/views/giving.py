@@ -1,0 +1,114 @@
+"""Where pieces went, who has them, and what has to come back."""
+
+from datetime import date
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.dateparse import parse_date
+from django.views.decorators.http import require_POST, require_safe
+
+from balmcore import units
+from balmcore.errors import Problem
+from batches.models import Batch
+from labels import pieces as accounts
+from labels.models import Handout, Person
+from pantry.models import Lot
+from pantry.queries import name_of
+from pours.models import Pour
+from workshop.web import Fields, Request
+
+MOST_PIECES = 100_000
+
+
+def pieces(request: Request, pk: int) -> HttpResponse:
+    """The account of a pour's pieces, and a line more of it."""
+    pour = get_object_or_404(Pour.objects.for_page(), pk=pk)
+    data = Fields(request.POST)
+    problem: Problem | None = None
+    if request.method == "POST":
+        try:
+            day = _day(data.text("on", 20))
+            count = units.count(data.text("count", 20), MOST_PIECES, "count")
+            said = (data.text("to", 200), data.text("contact", 300), day, data.text("note", 200))
+            row = accounts.hand_out(pour, data.text("how", 10), count, *said)
+        except Problem as refusal:
+            problem = refusal
+        else:
+            messages.success(request, f"{row.count} {row.get_how_display().lower()}.")
+            return redirect("labels:pieces", pk)
+    context = {
+        "account": accounts.pieces(pour),
+        "pour": pour,
+        "hows": Handout.How.choices,
+        "typed": {name: data.text(name, 300) for name in ("how", "count", "to", "contact", "on", "note")},
+        "today": timezone.localdate(),
+        "problem": problem,
+        "people": Person.objects.all()[:500],
+    }
+    return render(request, "labels/pieces.html", context, status=400 if problem else 200)
+
+
+def _day(text: str) -> date:
+    try:
+        found = parse_date(text)
+    except ValueError:
+        found = None
+    if found is None:
+        raise Problem("Write the day like 2026-05-31.", "on")
+    if found > timezone.localdate():
+        raise Problem("That day is still to come.", "on")
+    return found
+
+
+@require_POST
+def take_back(request: Request, pk: int) -> HttpResponse:
+    """A line written down by mistake."""
+    row = get_object_or_404(Handout, pk=pk)
+    pour = row.pour_id
+    accounts.take_back(row)
+    messages.success(request, "The line is gone; its pieces are left again.")
+    return redirect("labels:pieces", pour)
+
+
+@require_safe
+def people(request: Request) -> HttpResponse:
+    """Everybody who has pieces."""
+    return render(request, "labels/people.html", {"page": accounts.people(Fields(request.GET).text("page"))})
+
+
+@require_safe
+def person(request: Request, pk: int) -> HttpResponse:
+    """What one person has."""
+    found = get_object_or_404(Person, pk=pk)
+    rows = found.handouts.select_related("pour__batch__version__formula", "pour__finish").order_by("-on")
+    return render(request, "labels/person.html", {"person": found, "rows": rows})
+
+
+@require_POST
+def forget(request: Request, pk: int) -> HttpResponse:
+    """Take a person out of the workshop."""
+    found = get_object_or_404(Person, pk=pk)
+    name, held = found.name, accounts.forget(found)
+    said = f"{name} is taken out. " + (
+        f"{held} pieces stay counted without a name: a recall can no longer say who has them." if held else ""
+    )
+    messages.success(request, said.strip())
+    return redirect("labels:people")
+
+
+@require_safe
+def recall_lot(request: Request, pk: int) -> HttpResponse:
+    """Everything made from a lot, and who has it."""
+    lot = get_object_or_404(Lot, pk=pk)
+    found = accounts.recall_of_lot(lot, name_of(lot.item_key, request.tables), request.tables)
+    return render(request, "labels/recall.html", {"recall": found, "today": timezone.localdate()})
+
+
+@require_safe
+def recall_batch(request: Request, pk: int) -> HttpResponse:
+    """Everything of a batch, and who has it."""
+    batch = get_object_or_404(Batch.objects.select_related("version__formula"), pk=pk)
+    found = accounts.recall_of_batch(batch.pk, f"Batch {batch.pk}, {batch.version}")
+    return render(request, "labels/recall.html", {"recall": found, "today": timezone.localdate()})

@@ -1,0 +1,184 @@
+"""Copies of the workshop: made, looked at, put back; damage, kills and newer files met with a sentence."""
+
+import os
+import shutil
+import sqlite3
+import subprocess
+import sys
+import tempfile
+from contextlib import closing
+from datetime import date, timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.test import SimpleTestCase, TestCase
+
+from balmcore.errors import Problem
+from calmtin.backups import backup, backups, daily, examine, preview, restore
+from calmtin.startup import known_steps
+from tests.makings import own_folder
+
+ROW = (
+    "INSERT INTO formulas_formula (name, kind_key, audience, area, created) "
+    "VALUES (?, 'soft_salve', 'adult', 'body', '2026-01-01')"
+)
+
+
+class BackupTests(SimpleTestCase):
+    model: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.model = Path(tempfile.mkdtemp())
+        cls.addClassCleanup(shutil.rmtree, cls.model)
+        cls.manage(cls.model, "migrate", "--verbosity", "0")
+
+    @staticmethod
+    def manage(folder: Path, *command: str) -> subprocess.CompletedProcess[str]:
+        here = {**os.environ, "CALM_TIN_DATA": str(folder), "DJANGO_SETTINGS_MODULE": "calmtin.settings"}
+        return subprocess.run(
+            [sys.executable, "manage.py", *command],
+            cwd=settings.BASE_DIR,
+            env=here,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder)
+        self.live = self.folder / "workshop.sqlite3"
+        shutil.copy(self.model / "workshop.sqlite3", self.live)
+        self.write("Ebb")
+
+    def write(self, name: str) -> None:
+        with closing(sqlite3.connect(self.live)) as database, database:
+            database.execute(ROW, (name,))
+
+    def names(self) -> list[str]:
+        with closing(sqlite3.connect(self.live)) as database:
+            return [name for (name,) in database.execute("SELECT name FROM formulas_formula ORDER BY id")]
+
+    def test_a_copy_a_day_and_fourteen_kept(self) -> None:
+        """Once a day however often it is started; the oldest of days go, one before a change does not."""
+        self.assertIsNotNone(daily(self.folder, date.today()))
+        self.assertIsNone(daily(self.folder, date.today()))
+        for n in range(20):
+            day = date.today() - timedelta(days=n + 1)
+            shutil.copy(self.live, self.folder / f"day-{day}-080000.sqlite3")
+        (self.folder / "before-2020-01-01-000000.sqlite3").touch()
+        backup(self.folder)
+        kept = backups(self.folder)
+        self.assertEqual((sum(each.is_daily for each in kept), len(kept)), (14, 15))
+
+    def test_put_back_as_it_was(self) -> None:
+        """What was written since is in the copy that was made before; a copy into the workshop itself is refused."""
+        copy = backup(self.folder)
+        self.write("Neap Tide")
+        self.assertEqual(preview(copy, known_steps()).counts["formulas"], 1)
+        before = restore(self.folder, copy, known_steps())
+        self.assertEqual(self.names(), ["Ebb"])
+        assert before is not None
+        restore(self.folder, before, known_steps())
+        self.assertEqual(self.names(), ["Ebb", "Neap Tide"])
+        with self.assertRaisesRegex(Problem, "That is the workshop itself"):
+            backup(self.folder, self.live)
+
+    def test_damage_and_files_that_are_none(self) -> None:
+        """A damaged workshop is moved aside whole; a damaged copy, a text and a newer workshop are refused, nothing
+        changed."""
+        copy = backup(self.folder)
+        for name, spoil, said in (
+            (
+                "text.sqlite3",
+                lambda file: file.write_text("not a database, however long it is"),
+                "no workshop that can be read",
+            ),
+            (
+                "torn.sqlite3",
+                lambda file: file.write_bytes(copy.read_bytes()[:40_960]),
+                "damaged|no workshop that can be read",
+            ),
+            ("empty.sqlite3", lambda file: file.write_bytes(b""), "is no workshop of Calm Tin"),
+        ):
+            spoil(self.folder / name)
+            with self.subTest(name), self.assertRaisesRegex(Problem, said):
+                restore(self.folder, self.folder / name, known_steps())
+        newer = Path(shutil.copy(copy, self.folder / "newer.sqlite3"))
+        with closing(sqlite3.connect(newer)) as database, database:
+            database.execute(
+                "INSERT INTO django_migrations (app, name, applied) VALUES ('pours', '0999_tides', '2030-01-01')"
+            )
+        with self.assertRaisesRegex(Problem, "a newer Calm Tin, which knows pours 0999_tides"):
+            restore(self.folder, newer, known_steps())
+        self.assertEqual(self.names(), ["Ebb"])
+        whole = self.live.read_bytes()
+        self.live.write_bytes(b"\x00" * 4096 + whole[4096:])
+        moved = restore(self.folder, copy, known_steps())
+        assert moved is not None
+        self.assertEqual((moved.name[:8], moved.read_bytes()[:16], self.names()), ("damaged-", b"\x00" * 16, ["Ebb"]))
+
+    def test_a_kill_in_the_middle_of_a_write(self) -> None:
+        """What was not committed is gone, and the workshop is whole."""
+        script = (
+            "import sqlite3, sys, time\n"
+            "d = sqlite3.connect(sys.argv[1], isolation_level=None)\n"
+            "d.execute('PRAGMA cache_size=5'); d.execute('BEGIN IMMEDIATE')\n"
+            f"for n in range(3000): d.execute({ROW!r}, ('half done %d' % n,))\n"
+            "print('written', flush=True); time.sleep(60)"
+        )
+        writer = subprocess.Popen([sys.executable, "-c", script, str(self.live)], stdout=subprocess.PIPE, text=True)
+        assert writer.stdout is not None
+        self.assertEqual(writer.stdout.readline(), "written\n")
+        writer.kill()
+        writer.wait()
+        writer.stdout.close()
+        copy = backup(self.folder)
+        self.assertEqual(preview(copy, known_steps()).counts["formulas"], 1)
+        self.assertEqual(self.names(), ["Ebb"])
+
+    def test_from_a_shell(self) -> None:
+        """Backup into a file, restore after a look and a yes, and the doctor's opinion before and after."""
+        away = self.folder / "away.sqlite3"
+        self.assertIn("copy that folder too", self.manage(self.folder, "backup", str(away)).stdout)
+        self.write("Neap Tide")
+        looked = self.manage(self.folder, "restore", str(away))
+        self.assertIn("holds 1 formulas", looked.stdout)
+        self.assertIn("Nothing was changed", looked.stdout)
+        self.assertEqual(self.names(), ["Ebb", "Neap Tide"])
+        self.assertIn("It is put back.", self.manage(self.folder, "restore", str(away), "--yes").stdout)
+        self.assertEqual(self.names(), ["Ebb"])
+        missing = self.manage(self.folder, "restore", "nowhere.sqlite3", "--yes")
+        self.assertEqual((missing.returncode, "There is no file nowhere.sqlite3." in missing.stderr), (1, True))
+        self.assertIn("The workshop is whole: 1 formulas", self.manage(self.folder, "doctor").stdout)
+        said = {sentence: well for well, sentence in examine(self.folder, known_steps())}
+        self.assertTrue(said["Every photograph that is named is there."])
+        with closing(sqlite3.connect(self.live)) as database, database:
+            database.execute("PRAGMA foreign_keys=OFF")
+            database.execute("INSERT INTO pours_checkphoto (file, check_of_id) VALUES ('gone.jpg', 1)")
+        self.assertIn((False, "1 photographs are named and not there."), list(examine(self.folder, known_steps())))
+
+
+class BackupPageTests(TestCase):
+    def test_copies_in_settings(self) -> None:
+        """Listed, previewed, taken away; a name that is none leads back with a sentence."""
+        folder = own_folder(self)
+        self.assertContains(self.client.get("/settings/"), "/settings/backups/")
+        self.assertContains(self.client.get("/settings/backups/"), "There is none yet.")
+        model = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, model)
+        BackupTests.manage(model, "migrate", "--verbosity", "0")
+        shutil.copy(model / "workshop.sqlite3", folder / "workshop.sqlite3")
+        page = self.client.post("/settings/backups/", follow=True)
+        name = backups(folder)[0].name
+        self.assertContains(page, f"{name} is made.")
+        self.assertContains(page, "a day of use")
+        self.assertContains(self.client.get(f"/settings/backups/{name}"), "<strong>0</strong> formulas")
+        taken = self.client.get(f"/settings/backups/{name}/file")
+        self.assertEqual(taken.getvalue()[:15], b"SQLite format 3")
+        for wrong in ("secret-key", "day-2020-01-01-000000.sqlite3", "workshop.sqlite3"):
+            self.assertContains(
+                self.client.get(f"/settings/backups/{wrong}", follow=True), "There is no copy of that name"
+            )
