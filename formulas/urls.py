@@ -3,6 +3,7 @@
 from django.urls import path
 
 from formulas import views
+from formulas.handing import views as handing
 
 app_name = "formulas"
 urlpatterns = [
@@ -12,6 +13,9 @@ urlpatterns = [
     path("from-pantry", views.from_pantry, name="from_pantry"),
     path("pick", views.pick, name="pick"),
     path("read", views.read_recipe, name="read_recipe"),
+    path("read-file", handing.read, name="read_file"),
+    path("<int:pk>/v<int:number>.json", handing.formula_file, name="file"),
+    path("<int:pk>/v<int:number>/card", handing.card, name="card"),
     path("<int:pk>/", views.studio, name="studio"),
     path("<int:pk>/try", views.studio_update, name="studio_update"),
     path("<int:pk>/window", views.window, name="window"),

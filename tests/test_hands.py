@@ -13,8 +13,8 @@ from batches.batch_plan import BatchPlan
 from batches.models import Batch
 from batches.services import plan_batch
 from demo.loader import load
-from formulas.models import Formula
-from pours.models import Pour
+from formulas.models import Formula, Version
+from pours.models import LadderTest, Pour
 from tests.browser import AXE, BrowserTestCase
 from tests.makings import begin
 
@@ -220,6 +220,14 @@ class HandsTests(BrowserTestCase):
                 "/batches/",
                 "/batches/5/method",
                 "/batches/plan?version=5",
+                "/pours/4/check",
+                "/pours/4/wear",
+                "/pours/learned",
+                "/pours/compare?pour=1&pour=3&pour=5",
+                "/labels/4/",
+                "/labels/4/pieces",
+                "/labels/recall/lot/1",
+                "/formulas/2/v1/card",
             ):
                 self.page.evaluate("window.onbeforeunload = null")
                 self.go(path)
@@ -254,6 +262,8 @@ class HandsTests(BrowserTestCase):
     def test_no_screen_has_a_serious_barrier_in_light_or_dark(self) -> None:
         """Every screen of the demo, with a caution at stop and a bad field, by axe-core; in the dark its contrasts."""
         formula = begin("Skerry", "lip_balm_tube")
+        cups = {"ingredient_key": "beeswax_yellow", "low": D("0.1"), "high": D("0.2"), "count": 5, "cup_g": 20}
+        ladder = LadderTest.objects.create(version=Version.objects.current().get(formula__name="Neap Tide"), **cups)
         paths = ["/", "/formulas/", "/formulas/new", "/formulas/2/", "/formulas/2/versions", f"/formulas/{formula.pk}/",
                  "/batches/", "/batches/plan?version=5", "/batches/5/", "/batches/5/weigh", "/pours/", "/pours/4/",
                  "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere",
@@ -261,7 +271,10 @@ class HandsTests(BrowserTestCase):
                  "/pantry/containers", "/pantry/preparations", "/pantry/preparations/1/finish",
                  "/pantry/ingredients/shea_butter_refined", "/pours/from-lot/1",
                  "/bench/13/", "/bench/13/?step=test", "/bench/13/?step=fill:0", "/pours/learned", "/settings/phones",
-                 "/settings/instruments/", "/door"]  # fmt: skip
+                 "/settings/instruments/", "/door", "/pours/4/check", "/pours/4/wear", "/pours/4/card", "/pours/reactions",
+                 "/pours/compare?pour=3&pour=4", f"/pours/ladder/{ladder.pk}", "/labels/4/", "/labels/4/pieces",
+                 "/labels/people", "/labels/recall/lot/1", "/settings/backups/", "/formulas/read-file",
+                 "/formulas/2/v1/card", "/formulas/from-pantry"]  # fmt: skip
         everything = "['wcag2a', 'wcag2aa', 'wcag21aa', 'best-practice']"
         for scheme, what in (("light", everything), ("dark", "['color-contrast']")):
             page = self.new_page(axe=True, color_scheme=scheme)

@@ -8,6 +8,7 @@ import pypdfium2
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from balmcore.advice.claims import claims
 from balmcore.cli import main
 from balmcore.composition import Composition, mixture
 from balmcore.errors import Problem
@@ -15,6 +16,7 @@ from balmcore.labels.declaration import declare
 from balmcore.labels.fonts import width_mm
 from balmcore.labels.layout import LEGIBLE_MM, Block, Shape, Size, lay_out
 from balmcore.labels.sheets import Grid, fitting_grid, print_labels
+from balmcore.labels.sizes import net_words, suiting
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 
@@ -189,3 +191,28 @@ class SheetTests(CoreTestCase):
         self.assertEqual((fitting_grid(BACK).columns, fitting_grid(BACK).rows), (3, 6))
         with self.assertRaisesRegex(Problem, "larger than the page"):
             fitting_grid(Size(Shape.RECTANGLE, 300, 300))
+
+
+class WordingTests(CoreTestCase):
+    def test_words_that_promise_too_much(self) -> None:
+        """Marked with why and a neutral wording, whatever their case; words that only look like them are not."""
+        found = {
+            claim.word: claim.instead for claim in claims("HEALING balm: treats eczema, anti-bacterial, UV protection")
+        }
+        self.assertEqual(list(found), ["HEALING", "treats", "eczema", "anti-bacterial", "UV protection"])
+        self.assertEqual(found["eczema"], "dry, rough or tired skin")
+        self.assertIn("“HEALING” promises to heal. Instead:", claims("HEALING")[0].told)
+        for text in ("A healthy shine, a treatise on wheals", "Sunday balm", "Burnished tin", ""):
+            self.assertEqual(claims(text), (), text)
+
+    def test_labels_that_suit_a_container(self) -> None:
+        """A lid for a tin, a band for a bar, a wrap for a tube; a back label for each; never more than there is."""
+        known = shipped().containers
+        tin, bar, tube = (suiting(known[key]) for key in ("tin_screw_60", "mould_round_40g", "lip_tube_4_5g"))
+        self.assertEqual(list(tin), ["Lid, round", "Wrap", "Back label"])
+        self.assertEqual((next(iter(bar)), next(iter(tube))), ("Band", "Wrap"))
+        self.assertEqual(tin["Lid, round"].width_mm, known["tin_screw_60"].diameter_mm // 1 - 4)
+        for grams in (0.99, 4.58, 9.99, 10, 53.97, 1000):
+            told, ounces = net_words(grams).split(" / ")
+            self.assertLessEqual(float(told.removesuffix(" g")), grams)
+            self.assertLessEqual(float(ounces.removesuffix(" oz")) * 28.349523125, grams)

@@ -23,6 +23,7 @@ SIGHTS = ("grain", "bloom", "sweating", "sinkholes", "specks")
 SMELLS = ("colour", "scent", "age")
 DAY_WORDS = {"invalid": "Write the day like 2026-05-31.", "required": "On which day was it?"}
 MOST_MINUTES = 600
+WORN_ON = {"hands_feet": "hands", "spot": "body"}  # where a formula is for, as a wearer would say it
 RODS = [(rod, f"{rod} mm") for rod in RODS_MM]
 THUMBS = [(word, word) for word in THUMB_WORDS]
 
@@ -198,7 +199,7 @@ class WearForm(forms.ModelForm):
         assert isinstance(where, forms.ChoiceField)
         where.choices = WearTest.Where.choices
         area = pour.batch.version.formula.area
-        self.fields["where"].initial = area if area in WearTest.Where.values else None
+        self.fields["where"].initial = WORN_ON.get(area, area)
         for name in self.GRADES:
             label = str(self.fields[name].label)
             steps = [("", "not said"), *((str(n), str(n)) for n in range(1, 6))]

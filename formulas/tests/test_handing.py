@@ -1,0 +1,101 @@
+"""Handing a formula on: the file from one workshop into another, and what cannot be read."""
+
+import json
+from decimal import Decimal as D
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpResponse
+from django.test import TestCase
+
+from balmcore.composition import Composition
+from formulas.models import Formula
+from pantry.models import OwnIngredient
+from pantry.tables import workshop_tables
+from tests.makings import begin
+
+
+class HandingTests(TestCase):
+    def setUp(self) -> None:
+        self.own = OwnIngredient.objects.create(
+            name="Wreck wax", role="wax", melt_low_c=58, melt_high_c=62, note="From the beach."
+        )
+        shares = {self.own.key: D("0.2"), "olive_oil": D("0.7965"), "lavender": D("0.0035")}
+        tables = workshop_tables()
+        self.formula = begin("Flotsam", "hand_balm", Composition.of(shares, tables), tables)
+        Formula.objects.filter(pk=self.formula.pk).update(audience="child_6_15y", area="hands_feet")
+
+    def file(self) -> dict[str, object]:
+        answer = self.client.get(f"/formulas/{self.formula.pk}/v1.json")
+        self.assertIn("attachment", answer["Content-Disposition"])
+        return json.loads(answer.content)
+
+    def read(self, content: object, status: int = 200, **more: str) -> HttpResponse:
+        text = content if isinstance(content, str) else json.dumps(content)
+        answer = self.client.post("/formulas/read-file", {"text": text, **more})
+        self.assertEqual(answer.status_code, status)
+        return answer
+
+    def test_from_one_workshop_into_another(self) -> None:
+        """With its own wax: new there, made there; read once more it differs in nothing and stands beside."""
+        told = self.file()
+        self.assertEqual([line["percent"] for line in told["lines"]], ["20.00", "79.65", "0.35"])
+        Formula.objects.all().delete()
+        OwnIngredient.objects.all().delete()
+        page = self.read(told)
+        self.assertContains(page, "new here, with its description")
+        self.assertFalse(Formula.objects.exists())
+        self.read(told, 302, make="1")
+        formula = Formula.objects.get()
+        own = OwnIngredient.objects.get()
+        self.assertEqual((own.name, own.melt_low_c, own.note), ("Wreck wax", 58, "From the beach."))
+        self.assertEqual(
+            (formula.name, formula.kind_key, formula.audience, formula.area),
+            ("Flotsam", "hand_balm", "child_6_15y", "hands_feet"),
+        )
+        shares = {line.ingredient_key: line.share for line in formula.versions.get().lines.all()}
+        self.assertEqual(shares, {own.key: D("0.2"), "olive_oil": D("0.7965"), "lavender": D("0.0035")})
+        again = self.client.get(f"/formulas/{formula.pk}/v1.json")
+        self.assertEqual(json.loads(again.content)["lines"], told["lines"])
+        sent = SimpleUploadedFile("f.json", again.content)
+        page = self.client.post("/formulas/read-file", {"file": sent})
+        self.assertContains(page, "There is a Flotsam here already: this one stands beside it.")
+        OwnIngredient.objects.update(melt_low_c=50)
+        self.assertContains(self.read(told), "Wreck wax is described otherwise here (melt low c): yours is kept.")
+
+    def test_files_that_cannot_be_read(self) -> None:
+        """Each with its sentence; nothing made, and what was pasted is still there."""
+        told = self.file()
+        line = told["lines"][1]
+        for content, said in (
+            ("not JSON", "no file of a formula"),
+            ("[" * 100_000, "no file of a formula"),
+            ([], "no file of a formula of Calm Tin"),
+            ({**told, "schema": 99}, "schema 99, and this Calm Tin reads 1"),
+            ({**told, "lines": []}, "no lines that can be read"),
+            ({**told, "lines": [line] * 90}, "1 to 60 of them"),
+            ({**told, "lines": [{**line, "percent": "NaN"}]}, "no percentage that can be read"),
+            ({**told, "lines": [{**line, "percent": "-4"}]}, "no percentage that can be read"),
+            (
+                {**told, "own_ingredients": [{"name": "Other"}], "lines": [{**line, "ingredient": "Other"}]},
+                "described in a way",
+            ),
+            ("x" * 300_000, "larger than any formula"),
+        ):
+            with self.subTest(said):
+                self.assertContains(self.read(content, 400, make="1"), said, status_code=400)
+        unknown = self.read({**told, "lines": [{**line, "ingredient": "moon_wax", "name": "Moon wax"}]})
+        self.assertContains(unknown, "not known here")
+        refused = self.read({**told, "lines": [{**line, "ingredient": "moon_wax", "name": "Moon wax"}]}, 400, make="1")
+        self.assertContains(refused, "Not known here: Moon wax.", status_code=400)
+        self.assertEqual(Formula.objects.count(), 1)
+        self.assertContains(self.read({**told, "kind_key": "sail"}), "it becomes a pot salve")
+
+    def test_a_card_for_a_friend(self) -> None:
+        """Percent and the grams of so much, in ounces too; nonsense falls back and is said."""
+        path = f"/formulas/{self.formula.pk}/v1/card"
+        self.assertContains(self.client.get(path, {"grams": "250"}), "199.1")
+        self.assertContains(self.client.get(path, {"grams": "8 oz"}), "226.8")
+        page = self.client.get(path, {"grams": "a lot"})
+        self.assertContains(page, "“a lot”")
+        self.assertContains(page, "79.7")
+        self.assertContains(page, "none of this is medical advice")

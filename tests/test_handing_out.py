@@ -1,0 +1,85 @@
+"""From a batch to its labels, to people, to a recall; a formula into another workshop: in a real browser."""
+
+import json
+import urllib.request
+
+import pypdfium2
+from playwright.sync_api import expect
+
+from demo.loader import load
+from formulas.models import Formula
+from labels.models import Handout, Maker
+from pours.models import Pour
+from tests.browser import BrowserTestCase
+
+
+class HandingOutTests(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        load()
+
+    def test_from_a_pour_to_a_label_to_people_to_a_recall(self) -> None:
+        """Neap Tide: a claim is answered, the sheet printed, tins given away, and called back by name."""
+        page = self.page
+        Maker.objects.create(pk=1, paper="letter")
+        pour = Pour.objects.get(batch__version__formula__name="Neap Tide", verdict="keep")
+        self.go(f"/pours/{pour.pk}/")
+        page.get_by_role("link", name="Labels").click()
+        self.says(".label-picture", "Neap Tide")
+        page.get_by_label("Who makes it").fill("The net loft")
+        page.get_by_label("How to use it").fill("Cures chapped hands")
+        page.get_by_label("How to use it").press("Tab")
+        self.says(".label-columns", "“Cures” promises to cure. Instead: cares for the skin.")
+        page.get_by_label("How to use it").fill("Rub a little into chapped hands")
+        page.get_by_label("How to use it").press("Tab")
+        expect(page.get_by_text("promises to cure")).to_have_count(0)
+        self.says(".label-picture", "The net loft")
+        page.get_by_label("Width, mm").fill("50,5")
+        page.get_by_label("Height, mm").fill("50,5")
+        page.get_by_label("Height, mm").press("Tab")
+        self.says(".label-ruler", "50.5 × 50.5 mm")
+        with page.context.expect_page() as opened:
+            page.get_by_role("button", name="Print 6").click()
+        address = opened.value.url
+        pdf = pypdfium2.PdfDocument(urllib.request.urlopen(address).read())
+        self.assertAlmostEqual(pdf[0].get_height(), 792, delta=0.1)  # Letter
+        self.assertEqual(pdf[0].get_textpage().get_text_range().count("Neap Tide"), 6)
+        opened.value.close()
+        self.complaints.clear()  # a browser without a viewer says that it has none
+
+        self.go(f"/labels/{pour.pk}/pieces")
+        page.get_by_label("How many").fill("2")
+        page.get_by_label("To whom").fill("Allotment 4")
+        page.get_by_label("How to reach them").fill("the bench by the gate")
+        page.get_by_role("button", name="Write it down").click()
+        self.says(".pieces-left", "4 left of 6")
+        page.get_by_label("How many").fill("9")
+        page.get_by_role("button", name="Write it down").click()
+        self.says("#hand-out", "Only 4 are left of 6.")
+        self.refused()
+        page.get_by_role("link", name="Recall this batch").click()
+        self.says("main", "6 pieces in 1 pour: 4 still here.")
+        self.says("main", "the bench by the gate")
+        self.assertEqual(str(Handout.objects.get().person), "Allotment 4")
+
+    def test_a_formula_goes_to_another_workshop(self) -> None:
+        """Its file, as the versions' page hands it on, is looked at and taken into a workshop that has it no more."""
+        page = self.page
+        formula = Formula.objects.get(name="Land Breeze")
+        self.go(f"/formulas/{formula.pk}/versions")
+        with page.expect_download() as taken:
+            page.get_by_role("link", name="Hand on").first.click()
+        path = taken.value.path()
+        self.assertEqual(json.loads(path.read_text())["name"], "Land Breeze")
+        Formula.objects.filter(pk=formula.pk).update(name="Sea Breeze")
+        self.go("/formulas/read-file")
+        page.get_by_label("The file").set_input_files(path)
+        page.get_by_role("button", name="Look at it").click()
+        self.says("[aria-label='What it brings']", "Land Breeze")
+        page.get_by_role("button", name="Take it into your formulas").click()
+        self.says("main", "Land Breeze")
+        made = Formula.objects.get(name="Land Breeze").versions.get()
+        self.assertEqual(
+            {line.ingredient_key: line.share for line in made.lines.all()},
+            {line.ingredient_key: line.share for line in formula.versions.get(is_current=True).lines.all()},
+        )
