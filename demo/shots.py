@@ -37,7 +37,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("ladder", "/pours/ladder/1", DESK, "light"),
     ("check-phone", "/pours/8/check", PHONE, "light"),
     ("pours", "/pours/", DESK, "light"),
-    ("ingredient", "/pantry/ingredients/shea_butter_refined", DESK, "light"),
+    ("label", "/labels/27/?maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.", DESK, "light"),
 )
 RECIPE = """1 cup beeswax
 ½ cup coconut oil, melted
