@@ -1,14 +1,17 @@
 """The first page, the copies of the workshop, and the pages for what is not there."""
 
+import tempfile
+
 from django.conf import settings
 from django.contrib import messages
 from django.db import connections
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_safe
+from django.utils import timezone
+from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
-from calmtin import backups
+from calmtin import backups, exchange
 from calmtin.data_folder import Unusable
 from calmtin.queries import under_way
 from calmtin.refusals import refuse
@@ -34,6 +37,32 @@ def backup_list(request: Request) -> HttpResponse:
             messages.success(request, f"{made.name} is made.")
         return redirect("backups")
     return render(request, "backups.html", {"backups": backups.backups(settings.DATA_DIR), "folder": settings.DATA_DIR})
+
+
+@require_safe
+def take_everything(request: Request) -> HttpResponseBase:
+    """Everything in one ZIP, as a file to take away."""
+    kept = tempfile.TemporaryFile()  # noqa: SIM115 - the answer closes it when it was sent
+    exchange.write_export(kept)
+    kept.seek(0)
+    return FileResponse(kept, as_attachment=True, filename=f"calm-tin-{timezone.localdate()}.zip")
+
+
+@require_POST
+def bring_everything(request: Request) -> HttpResponse:
+    """An export into this workshop, where it is empty."""
+    sent = request.FILES.get("file")
+    try:
+        if sent is None:
+            raise Problem("Choose the ZIP that another workshop wrote.")
+        counts = exchange.read_export(sent)
+    except Problem as problem:
+        messages.error(request, problem.sentence)
+    else:
+        messages.success(
+            request, f"{counts['formulas.formula']} formulas and {counts['pours.pour']} pours are here now."
+        )
+    return redirect("backups")
 
 
 def restore(request: Request, name: str) -> HttpResponse:

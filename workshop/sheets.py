@@ -34,11 +34,11 @@ def _csv(header: Sequence[str], rows: Iterable[Sequence[Value]]) -> Iterator[str
     yield "\ufeff"  # by which spreadsheets know it for UTF-8
     for row in chain((header,), rows):
         line = StringIO()
-        csv.writer(line).writerow([_as_text(value) for value in row])
+        csv.writer(line).writerow([as_text(value) for value in row])
         yield line.getvalue()
 
 
-def _as_text(value: Value) -> Value:
+def as_text(value: Value) -> Value:
     """A spreadsheet would reckon with what begins like a formula: an apostrophe makes it text."""
     return f"'{value}" if isinstance(value, str) and value.startswith(LIKE_A_FORMULA) else value
 

@@ -2,12 +2,14 @@
 
 import errno
 import socket
+import threading
 from typing import Any
 
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.core.wsgi import get_wsgi_application
+from django.db import connection
 from django.utils import timezone
 from waitress.server import create_server
 
@@ -18,6 +20,9 @@ from calmtin.startup import bring_up_to_date
 from devices.door import Door
 from instruments.models import Instrument
 from instruments.supervisor import Beside, supervise
+from pantry.tables import workshop_tables
+from pours.learning.lessons import by_tests
+from workshop.services import preferences
 
 HOST = "127.0.0.1"
 PORTS_TRIED, LAST_PORT = 20, 65535
@@ -71,6 +76,7 @@ class Command(BaseCommand):
         server = create_server(application, host=HOST, port=free, **LIMITS)
         self.stdout.write(f"Calm Tin is open at http://{HOST}:{free}/ (Ctrl+C closes it)")
         self.stdout.flush()
+        threading.Thread(target=_warm_up, daemon=True).start()
         try:
             server.run()
         finally:
@@ -83,6 +89,14 @@ class Command(BaseCommand):
             daily(settings.DATA_DIR, timezone.localdate())
         except Problem as problem:
             self.stdout.write(f"{problem.sentence} The workshop is open; today has no copy.")
+
+
+def _warm_up() -> None:
+    """What all tests teach takes a second or two to work out the first time: before anybody asks."""
+    try:
+        by_tests(workshop_tables(), preferences())
+    finally:
+        connection.close()
 
 
 def _is_free(port: int) -> bool:

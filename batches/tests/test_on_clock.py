@@ -1,0 +1,177 @@
+"""A plan on the clock: times, what collides, water driven off, many at once."""
+
+import threading
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal as D
+from unittest.mock import patch
+from zoneinfo import ZoneInfo
+
+from django.db import connection
+from django.test import Client, TestCase, TransactionTestCase
+from django.utils import timezone
+from icalendar import Calendar
+
+from balmcore.composition import Composition
+from balmcore.making.schedule import Placed
+from batches.clock.scheduling import minute_of
+from batches.forms.schedule import setup_of
+from batches.models import Batch, Draw
+from batches.tests.test_plan import PlanCase, salve
+from pantry.models import Entry
+from pantry.services import Purchase, receive
+from pantry.tables import workshop_tables
+from tests.makings import begin
+from tests.pages import form_data
+
+SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
+NOW = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)
+
+
+@patch("django.utils.timezone.now", return_value=NOW)
+class ClockTests(PlanCase):
+    def test_ready_by_counts_backwards_and_a_second_batch_makes_room(self, _: object) -> None:
+        """Ready by noon starts in the morning; the next one moves, as hands and stove are taken."""
+        page = self.post(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        clock = page.context["planning"].clock
+        self.assertLessEqual(clock.ready, datetime(2026, 10, 24, 12, 0, tzinfo=timezone.get_current_timezone()))
+        self.assertContains(page, "Start Saturday 24 October,")
+        first = self.planned(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        page = self.post(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        self.assertContains(page, "Moved, as another batch has")
+        second = self.planned(when="ready", moment="2026-10-24T12:00", fill="50 g")
+        self.assertLess(second.ready_at, first.ready_at)
+        page = self.client.get("/batches/")
+        self.assertEqual([entry.batch.pk for entry in page.context["agenda"].open], [second.pk, first.pk])
+
+    def test_a_batch_has_its_time_moved_by_half_an_hour(self, _: object) -> None:
+        """Start, end and what it keeps busy move together; nothing of the time before stays taken."""
+        batch = self.planned(when="start", moment="2026-10-24T10:00", fill="50 g")
+        before = (batch.starts_at, batch.ready_at, batch.occupies)
+        data = form_data(self.client.get(f"/batches/{batch.pk}/method"), "when", moment="2026-10-24T10:30")
+        self.assertRedirects(self.client.post(f"/batches/{batch.pk}/method", data), f"/batches/{batch.pk}/method")
+        batch.refresh_from_db()
+        half = timedelta(minutes=30)
+        self.assertEqual(batch.starts_at, before[0] + half)
+        self.assertAlmostEqual(batch.ready_at, before[1] + half, delta=timedelta(seconds=1))
+        for now, then in zip(batch.occupies, before[2], strict=True):
+            self.assertEqual(now[0], then[0])
+            self.assertAlmostEqual(now[1], then[1], delta=0.02)
+            self.assertAlmostEqual(now[2], then[2], delta=0.02)
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), "Start Saturday 24 October, 10:30, ready")
+
+    def test_a_time_taken_in_another_tab_meanwhile_is_told_and_nothing_is_lost(self, _: object) -> None:
+        """Between the answer and the save the hands were taken: a sentence, the fields as typed, no batch."""
+        typed = {"when": "start", "moment": "2026-10-24T10:00", "fill": "50 g"}
+        first = self.planned(**typed)
+        with patch("batches.clock.scheduling._placed", return_value=Placed(minute_of(first.starts_at), "")):
+            page = self.post(400, save="1", **typed)
+        self.assertContains(page, "Another batch has taken your hands for that time meanwhile", status_code=400)
+        self.assertEqual(form_data(page, "plan")["moment"], ["2026-10-24T10:00"])
+        self.assertEqual(Batch.objects.count(), 1)
+
+    def test_times_that_cannot_be_say_why_and_nothing_is_lost(self, _: object) -> None:
+        """Passed, five minutes away, nonsense, two years off, and the hour that a spring night leaves out."""
+        with timezone.override(ZoneInfo("Europe/Dublin")):
+            for when, moment, said in (
+                ("start", "2026-10-19T09:00", "Monday 19 October, 09:00 has passed: choose a time from now on."),
+                ("ready", "2026-10-20T09:05", "to be ready by then you would have had to begin"),
+                ("start", "soon", "Write day and time like 2026-11-28 12:00."),
+                ("start", "2036-11-28T12:00", "That is more than two years away: check the year."),
+                (
+                    "start",
+                    "2027-03-28T01:30",
+                    "There is no 01:30 in that night: the clocks go forward. Choose 00:30 or",
+                ),
+            ):
+                with self.subTest(moment):
+                    page = self.post(400, save="1", when=when, moment=moment)
+                    self.assertContains(page, said, status_code=400)
+                    self.assertEqual(form_data(page, "plan")["moment"], [moment])
+                    self.assertEqual(form_data(page, "plan")["count"], ["6"])
+            page = self.post(moment="2026-10-25T01:30")
+            self.assertContains(page, "Say whether to start at that time, or to be ready by it.")
+            page = self.post(when="start", moment="2026-10-25T01:30")
+            self.assertContains(page, "It begins in the night, at 01:30.")
+            self.assertContains(page, "The clocks go back that night and 01:30 comes twice: the first is meant.")
+        self.assertEqual(Batch.objects.count(), 0)
+
+    def test_a_batch_is_moved_and_its_calendar_holds_steps_and_checks(self, _: object) -> None:
+        """From no time to Saturday at ten by the freezer; a day, three, two weeks, three months after."""
+        batch = self.planned(fill="50 g")
+        path = f"/batches/{batch.pk}/method"
+        page = self.client.get(path)
+        self.assertContains(page, "of it at your hands")
+        self.assertContains(page, "Ways of cooling")
+        typed = {"when": "start", "moment": "2026-10-24T10:00", "cooling": "freezer"}
+        self.client.post(path, form_data(page, "when", **typed))
+        batch.refresh_from_db()
+        self.assertEqual((timezone.localtime(batch.starts_at).hour, batch.cooling), (10, "freezer"))
+        self.assertContains(self.client.get(path), "Cooling: freezer")
+        bad = self.client.post(path, form_data(page, "when", **{**typed, "moment": "2020-01-01T10:00"}))
+        self.assertContains(bad, "has passed: choose a time from now on.", status_code=400)
+        refused = self.client.post(path, form_data(page, "when", **{**typed, "cooling": "cold_whip"}))
+        self.assertContains(refused, "Beeswax, yellow has to be melted", status_code=400)
+        response = self.client.get(f"/batches/{batch.pk}/calendar.ics")
+        self.assertEqual(response["Content-Type"], "text/calendar; charset=utf-8")
+        events = Calendar.from_ical(response.content).walk("VEVENT")
+        self.assertEqual(events[0].decoded("dtstart"), batch.starts_at)
+        self.assertIn("Water bath at 92 °C, low heat", str(events[0]["description"]))
+        day = timezone.localdate(batch.ready_at)
+        self.assertEqual([(e.decoded("dtstart") - day).days for e in events[1:]], [1, 3, 14, 91])
+        self.assertEqual(len(Calendar.from_ical(self.client.get("/batches/calendar.ics").content).walk("VEVENT")), 5)
+
+
+class WaterTests(TestCase):
+    def test_what_boils_away_is_weighed_in_and_gone_from_the_batch_afterwards(self) -> None:
+        """Of a tenth of tincture 97 % leave: 200 g of melt take 221 g; plan, sheet, bench, method say so, and
+        the pot's composition counts what is left."""
+        wet = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.7"), "tincture": D("0.1")})
+        version = begin("Fogbank", "pot_salve", wet).versions.get()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        why = {"known_why": "driven off before the wax, every time"}
+        typed = {"container": "tin_screw_60", "count": "4", "loss": "3", **why}
+        shown = self.client.post("/batches/plan", form_data(page, "plan", **typed))
+        self.assertContains(shown, "boil away before the wax goes in: so much more is weighed in")
+        self.client.post("/batches/plan", form_data(page, "plan", **typed, save="1"))
+        batch = Batch.objects.get()
+        total = sum(line.target_g for line in batch.lines.all())
+        tincture = batch.lines.get(ingredient_key="tincture").target_g
+        product = sum(piece.net_g * piece.count for piece in setup_of(batch, workshop_tables()).pieces)
+        self.assertAlmostEqual(float(total - D("0.97") * tincture), product + 3, delta=0.1)
+        left = batch.to_composition(workshop_tables())
+        self.assertAlmostEqual(float(left.share_of("tincture") / left.total), 0.003 / 0.903, places=4)
+        gone = f"{D('0.97') * tincture:.1f} g"
+        self.assertContains(self.client.get(batch.get_absolute_url()), f"{gone} boil away")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/weigh"), f"{gone} of it boil away before the wax")
+        method = self.client.get(f"/batches/{batch.pk}/method")
+        self.assertContains(method, f"Weigh the pot again: it should be {gone} lighter.")
+        self.assertContains(method, "Weigh what gives water off")
+
+
+class CrowdTests(TransactionTestCase):
+    def test_batches_weighed_at_once_share_out_a_lot_to_the_last_gram(self) -> None:
+        """Ten batches weigh 20 g of oil from a lot of 150: all weights stand, the lot is empty, 50 g
+        are told to have come from elsewhere."""
+        lot = receive(Purchase("olive_oil", D(150)))
+        version = salve()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        for _ in range(10):
+            self.client.post("/batches/plan", form_data(page, "plan", save="1", fill="6 g"))
+
+        def weigh(pk: int) -> None:
+            client = Client()
+            data = form_data(client.get(f"/batches/{pk}/weigh"), "weigh", **{"actual-olive_oil": "20"})
+            client.post(f"/batches/{pk}/weigh", data)
+            connection.close()
+
+        crowd = [threading.Thread(target=weigh, args=(batch.pk,)) for batch in Batch.objects.all()]
+        for each in crowd:
+            each.start()
+        for each in crowd:
+            each.join()
+        lot.refresh_from_db()
+        self.assertEqual(lot.left, 0)
+        self.assertEqual(sum(draw.grams for draw in Draw.objects.all()), D(150))
+        self.assertEqual(Entry.objects.filter(kind=Entry.Kind.WEIGHED).count(), Draw.objects.count())
+        weighed = [line.actual_g for batch in Batch.objects.all() for line in batch.lines.filter(actual_g__gt=0)]
+        self.assertEqual(weighed, [D(20)] * 10)
