@@ -44,7 +44,7 @@ def learning(report: Reports) -> None:
         return (time.perf_counter() - start) * 1e3
 
     usual = min(milliseconds("/pours/learned") for _ in range(3))
-    lessons._kept.readings.clear()
+    lessons.forget_lessons()
     news_of_pours()
     first = milliseconds("/pours/learned")
     news_of_pours()

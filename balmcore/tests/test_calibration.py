@@ -88,6 +88,9 @@ class CalibrationTests(CoreTestCase):
         plain, corrected = Calibration(readings(-6) + readings(-8)).errors
         self.assertAlmostEqual(plain, np.sqrt((36 + 64) / 2))
         self.assertLess(corrected, 2)
+        mixed = Calibration([*readings(-6), Reading(BUTTER, 21, predict(BUTTER).firmness_at(21) + 1, 4.0)])
+        self.assertAlmostEqual(mixed.errors_of("candelilla_wax")[0], 6)
+        self.assertAlmostEqual(mixed.errors_of("soft_butter")[0], 1)
         self.assertEqual(Calibration([]).errors, (0, 0))
 
     def test_one_wild_reading_moves_little_and_is_shown(self) -> None:

@@ -168,16 +168,29 @@ class Calibration:
     def errors(self) -> tuple[float, float]:
         """How far predictions are off in the root mean square, over the readings that fit: the model's, and as
         corrected by all the other readings. Zeros without any."""
-        fits = ~self.unfit
-        if not fits.any():
+        return self.errors_of(OVERALL)
+
+    def errors_of(self, group: str) -> tuple[float, float]:
+        """The same over the readings that hold something of a group."""
+        held = np.ones(len(self.readings), bool) if group == OVERALL else self.design[:, self._column(group)] > PRESENT
+        counted = ~self.unfit & held
+        if not counted.any():
             return 0.0, 0.0
+        plain, corrected = (float(np.sqrt(np.mean(each[counted] ** 2))) for each in (self.residuals, self._left_out))
+        return plain, corrected
+
+    def _column(self, group: str) -> int:
+        return 1 + self.groups.index(group)
+
+    @cached_property
+    def _left_out(self) -> Array:
+        """How far each reading lies from what all the others say of it, (N,)."""
         mean, covariance = self._known
         own = self.weights / self.noise
         known = np.einsum("ij,jk,ik->i", self.design, covariance, self.design)
-        left_out = (self.residuals - self.design @ mean) / (1 - own * known)
-        off = self.residuals - self.trust * (self.residuals - left_out)
-        plain, corrected = (float(np.sqrt(np.mean(each[fits] ** 2))) for each in (self.residuals, off))
-        return plain, corrected
+        off = (self.residuals - self.design @ mean) / (1 - own * known)
+        found: Array = self.residuals - self.trust * (self.residuals - off)
+        return found
 
     @property
     def unfit(self) -> NDArray[np.bool_]:

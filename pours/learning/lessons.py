@@ -4,9 +4,11 @@ Worked out anew only when a test was written down or set aside, and then only fo
 test says of the model stays as it is. :attr:`Preferences.pours_said` tells when.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import groupby
+from threading import Lock
 
 from balmcore.tables import Tables
 from balmcore.tables.correction import GROUP_NAMES
@@ -32,11 +34,13 @@ class Lesson:
 
 @dataclass(frozen=True)
 class GroupLesson:
-    """What was learned of one group: its name, the sentence, and how far the points lie from the model."""
+    """What was learned of one group: its name, the sentence, and how far its tests were off before and are after."""
 
     name: str
     sentence: str
     learned: Learned
+    before: float
+    after: float
 
 
 @dataclass(frozen=True)
@@ -56,23 +60,25 @@ class Lessons:
         return sum(not row.is_taught for row in self.rows)
 
 
+@dataclass(frozen=True)
 class _Kept:
-    """What this process worked out last; ``tables`` are held so that their identity stays theirs."""
+    """What this process worked out last: for which number of :attr:`Preferences.pours_said` and which tables, which are
+    held so that their identity stays theirs. It is replaced as a whole, as many threads read it."""
 
-    stamp: int = 0
-    tables: Tables | None = None
-    by_tests: Tables | None = None
-    calibration = Calibration(())
-    readings: dict[tuple[int, datetime], Reading] = {}
+    stamp: int
+    tables: Tables | None
+    readings: Mapping[tuple[int, datetime], Reading]
+    calibration: Calibration
+    by_tests: Tables | None
 
 
-_kept = _Kept()
+_kept = _Kept(0, None, {}, Calibration(()), None)
+_renewing = Lock()
 
 
 def calibration(tables: Tables, prefs: Preferences) -> Calibration:
     """What all tests teach, none of those set aside."""
-    _renew(tables, prefs)
-    return _kept.calibration
+    return _renewed(tables, prefs).calibration
 
 
 def by_tests(tables: Tables, prefs: Preferences) -> Tables:
@@ -80,23 +86,32 @@ def by_tests(tables: Tables, prefs: Preferences) -> Tables:
     rather see the model. No query as long as nothing was tested."""
     if not prefs.by_own_tests or not prefs.pours_said:
         return tables
-    _renew(tables, prefs)
-    return _kept.by_tests or tables
+    return _renewed(tables, prefs).by_tests or tables
 
 
-def _renew(tables: Tables, prefs: Preferences) -> None:
-    plain = tables.plain
-    if _kept.stamp == prefs.pours_said and _kept.tables is plain:
-        return
-    if _kept.tables is not plain:
-        _kept.readings.clear()
-    wanted = list(Check.objects.filter(measured__isnull=False, aside="").values_list("pk", "created"))
-    missing = [pk for pk, created in wanted if (pk, created) not in _kept.readings]
-    _kept.readings.update(_readings(missing, plain))
-    _kept.readings = {key: _kept.readings[key] for key in wanted}
-    _kept.calibration = Calibration(list(_kept.readings.values()))
-    _kept.by_tests = corrected(plain, _kept.calibration.correction) if wanted else None
-    _kept.stamp, _kept.tables = prefs.pours_said, plain
+def _renewed(tables: Tables, prefs: Preferences) -> _Kept:
+    global _kept
+    plain, kept = tables.plain, _kept
+    if kept.stamp == prefs.pours_said and kept.tables is plain:
+        return kept
+    with _renewing:
+        kept = _kept
+        if kept.stamp == prefs.pours_said and kept.tables is plain:
+            return kept
+        known = dict(kept.readings) if kept.tables is plain else {}
+        wanted = list(Check.objects.filter(measured__isnull=False, aside="").values_list("pk", "created"))
+        known.update(_readings([pk for pk, created in wanted if (pk, created) not in known], plain))
+        readings = {key: known[key] for key in wanted if key in known}
+        learned = Calibration(list(readings.values()))
+        found = corrected(plain, learned.correction) if wanted else None
+        _kept = _Kept(prefs.pours_said, plain, readings, learned, found)
+        return _kept
+
+
+def forget_lessons() -> None:
+    """Work everything out anew the next time: what a server does once, when it starts."""
+    global _kept
+    _kept = _Kept(0, None, {}, Calibration(()), None)
 
 
 def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], Reading]:
@@ -117,21 +132,24 @@ def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], R
 
 def lessons(tables: Tables, prefs: Preferences, most: int = 40) -> Lessons:
     """What the tests teach, the newest ``most`` of them in figures, those first that do not fit."""
-    known = calibration(tables, prefs)
-    fits = dict(zip(_kept.readings, (~known.unfit).tolist(), strict=True))
+    kept = _renewed(tables, prefs)
+    known = kept.calibration
+    fits = dict(zip(kept.readings, (~known.unfit).tolist(), strict=True))
     tested = Check.objects.filter(measured__isnull=False).exclude(aside=Check.Aside.MISTAKE)
     rows = list(tested.select_related("pour__batch__version__formula").order_by("-checked_on", "-pk")[:most])
-    untaught = _readings([row.pk for row in rows if (row.pk, row.created) not in _kept.readings], tables.plain)
+    untaught = _readings([row.pk for row in rows if (row.pk, row.created) not in kept.readings], tables.plain)
     found = []
     for row in rows:
         key = (row.pk, row.created)
-        reading = _kept.readings.get(key) or untaught[key]
+        reading = kept.readings.get(key) or untaught[key]
         firmness = max(0.0, reading.plain + known.correction.points(reading.parts))
-        found.append(Lesson(row, reading.plain, firmness, fits.get(key, True), key in _kept.readings))
+        found.append(Lesson(row, reading.plain, firmness, fits.get(key, True), key in kept.readings))
     found.sort(key=lambda lesson: lesson.fits)
     before, after = known.errors
     groups = tuple(
-        GroupLesson(_name(one, tables), learned_words(one, tables), one) for one in known.learned if one.readings
+        GroupLesson(_name(one, tables), learned_words(one, tables), one, *known.errors_of(one.group))
+        for one in known.learned
+        if one.readings
     )
     return Lessons(groups, tuple(found), before, after, _picture(found) if len(found) > 1 else None)
 
