@@ -127,12 +127,14 @@ class Calibration:
         """How likely it is, 0 to 1, that this maker differs from the table at all: the evidence of the readings with
         the priors against that without, both as likely before (Kass & Raftery 1995). Without readings 1: then only
         the width of the priors is said."""
-        counted = self.weights > LEAST_WEIGHT
-        if not counted.any():
+        if not (self.weights > LEAST_WEIGHT).any():
             return 1.0
-        design, off = self.design[counted], self.residuals[counted]
-        alone = np.diag(self.noise[counted] / self.weights[counted])
-        gain = _log_evidence(alone + design @ np.linalg.inv(self._prior) @ design.T, off) - _log_evidence(alone, off)
+        # By the posterior's precision (1 + G, 1 + G): as quick for thousands of readings as for ten.
+        scaled = self.design * (self.weights / self.noise)[:, None]
+        precision, given = self._prior + scaled.T @ self.design, scaled.T @ self.residuals
+        _, wide = np.linalg.slogdet(self._prior)
+        _, narrow = np.linalg.slogdet(precision)
+        gain = (given @ np.linalg.solve(precision, given) - narrow + wide) / 2
         return float(1 / (1 + np.exp(-np.clip(gain, -50, 50))))
 
     @cached_property
@@ -220,12 +222,6 @@ def corrected(tables: Tables, correction: Correction) -> Tables:
         return found
 
     return tables.with_corrected({key: stronger(item) for key, item in tables.ingredients.items()})
-
-
-def _log_evidence(covariance: Array, off: Array) -> float:
-    """The logarithm of how likely some residuals are, but for a constant."""
-    _, determinant = np.linalg.slogdet(covariance)
-    return float(-(determinant + off @ np.linalg.solve(covariance, off)) / 2)
 
 
 def _biweight(apart: Array) -> Array:
