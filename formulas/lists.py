@@ -3,11 +3,17 @@
 from collections.abc import Iterator
 
 from balmcore.composition import percent_text
+from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Tables
+from balmcore.units import Display
 from formulas.queries import formula_list
 from workshop.sheets import Value
 
-HEADER = ("Formula", "Kind", "Version", "Stage", "Saved on", "Firmness at 21 °C", "Ingredients, %", "Note")
+
+def header(show: Display) -> tuple[str, ...]:
+    """The names of the columns."""
+    firmness = f"Firmness at {show.temp_text(WINDOW_C)}"
+    return ("Formula", "Kind", "Version", "Stage", "Saved on", firmness, "Ingredients, %", "Note")
 
 
 def rows(tables: Tables, words: str = "") -> Iterator[tuple[Value, ...]]:

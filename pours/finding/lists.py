@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Tables
 from balmcore.units import Display
 from pours.finding.log import Filters, narrowed
@@ -14,10 +15,10 @@ AT_ONCE = 200
 
 def header(show: Display) -> tuple[str, ...]:
     """The names of the columns."""
-    degrees = f"°{show.temp}"
+    degrees, window = f"°{show.temp}", show.temp_text(WINDOW_C)
     return (
-        "Formula", "Version", "Batch", "Finish", "Poured on", "Cooling", f"Room, {degrees}", "Predicted at 21 °C",
-        "Last test on", f"Test at, {degrees}", "Predicted for the test", "Measured", "Firmness at 21 °C",
+        "Formula", "Version", "Batch", "Finish", "Poured on", "Cooling", f"Room, {degrees}", f"Predicted at {window}",
+        "Last test on", f"Test at, {degrees}", "Predicted for the test", "Measured", f"Firmness at {window}",
         *(fault.capitalize() for fault in FAULTS), "Checks", "Verdict", "Notes",
     )  # fmt: skip
 

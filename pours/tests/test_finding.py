@@ -79,7 +79,7 @@ class ListTests(FindingTestCase):
 
     def test_every_list_comes_as_a_file(self) -> None:
         """Formulas as narrowed, lots in ounces where the maker weighs so, batches with what is in the pot."""
-        Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz"})
+        Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz", "temp_unit": "F"})
 
         def read(path: str) -> list[dict[str, str]]:
             answer = self.client.get(path)
@@ -87,6 +87,7 @@ class ListTests(FindingTestCase):
 
         formula, *others = read("/formulas/list.csv?q=nor")
         self.assertEqual((formula["Formula"], formula["Version"], others), ("Nor'easter", "2", []))
+        self.assertIn("Firmness at 70 °F", formula)
         self.assertIn("Candelilla wax 11.5; Shea butter, refined 15.0", formula["Ingredients, %"])
         lot = next(row for row in read("/pantry/list.csv") if row["Code"] == "RW 2311")
         self.assertEqual(
