@@ -69,7 +69,6 @@ def restore(request: Request, name: str) -> HttpResponse:
     """What a copy holds, and putting it back by a post."""
     try:
         file = backups.named(settings.DATA_DIR, name)
-        found = backups.preview(file, known_steps())
         if request.method == "POST":
             connections.close_all()
             before = backups.restore(settings.DATA_DIR, file, known_steps())
@@ -78,6 +77,7 @@ def restore(request: Request, name: str) -> HttpResponse:
             told = f" What was there before is {before.name}." if before else ""
             messages.success(request, f"{name} is put back.{told}")
             return redirect("backups")
+        found = backups.preview(file, known_steps())
     except (Problem, Unusable) as problem:
         messages.error(request, str(problem))
         return redirect("backups")

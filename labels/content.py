@@ -100,14 +100,15 @@ def content_of(pour: Pour, words: Words, tables: Tables, policy: str, today: dat
         for caution in cautions(composition, formula.audience, formula.area, policy)
         if caution.level in (Level.STOP, Level.CARE)
     ]
-    if plain := declare(composition, words.names, tables).plain:
-        told.insert(0, f"Holds {in_sentence(', '.join(plain))}.")
+    declaration = declare(composition, words.names, tables)
+    if declaration.plain:
+        told.insert(0, f"Holds {in_sentence(', '.join(declaration.plain))}.")
     spoken = " ".join((formula.name, pour.finish.name if pour.finish else "", words.use))
     kept = keeps(pour.poured_on, composition, best_before_of(pour.batch))
     return Content(
         pour,
         words,
-        declare(composition, words.names, tables),
+        declaration,
         min(weighed or planned, default=None),
         bool(weighed),
         kept,

@@ -1,5 +1,6 @@
 """Where the pieces of a pour went: made, kept back, given, sold, spoiled, left; and who has them."""
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -45,10 +46,14 @@ def made(pour: Pour) -> int:
 
 def pieces(pour: Pour) -> Pieces:
     """The account of one pour. One query."""
-    rows = tuple(pour.handouts.select_related("person"))
-    counts: dict[str, int] = {}
+    return _account(pour, pour.handouts.select_related("person"))
+
+
+def _account(pour: Pour, handouts: Iterable[Handout]) -> Pieces:
+    rows = tuple(handouts)
+    counts: Counter[str] = Counter()
     for row in rows:
-        counts[row.how] = counts.get(row.how, 0) + row.count
+        counts[row.how] += row.count
     return Pieces(pour, made(pour), counts, rows)
 
 
@@ -181,14 +186,7 @@ def _lines(pks: Sequence[int], through: Mapping[int, str]) -> tuple[RecallLine, 
     out: dict[int, list[Handout]] = {}
     for row in _with_all(Handout.objects.filter(pour__in=pks)):
         out.setdefault(row.pour_id, []).append(row)
-    lines = []
-    for pour in pours:
-        rows = tuple(out.get(pour.pk, ()))
-        counts: dict[str, int] = {}
-        for row in rows:
-            counts[row.how] = counts.get(row.how, 0) + row.count
-        lines.append(RecallLine(Pieces(pour, made(pour), counts, rows), through.get(pour.pk, "")))
-    return tuple(lines)
+    return tuple(RecallLine(_account(pour, out.get(pour.pk, ())), through.get(pour.pk, "")) for pour in pours)
 
 
 def _with_all(rows: QuerySet[Handout]) -> QuerySet[Handout]:

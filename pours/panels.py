@@ -5,7 +5,7 @@ from collections.abc import Collection, Sequence
 from decimal import Decimal
 from functools import lru_cache
 
-from django.db.models import OuterRef, Subquery
+from django.db.models import Subquery
 from django.db.models.functions import Coalesce
 from django.urls import reverse
 from django.utils import timezone
@@ -62,8 +62,7 @@ def _judged(formula: int, tables: Tables, stamp: int) -> tuple[tuple[Composition
         batch__version__formula=formula, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
     ).order_by("batch__version__number", "batch", "batch__pours", "position")
     finish = "batch__pours__finish"
-    tests = Check.objects.filter(pour=OuterRef("batch__pours"), measured__isnull=False).exclude(aside="mistake")
-    last = Subquery(tests.order_by("-checked_on", "-pk").values("measured")[:1])
+    last = Subquery(Check.objects.last_of("batch__pours").values("measured")[:1])
     told = ("batch", "batch__pours", finish, "batch__pours__verdict", "last", "batch__pours__predicted")
     taken = Coalesce(f"{finish}__taken_g", f"{finish}__base_g")
     pots: dict[tuple[object, ...], list[tuple[Ingredient, Decimal | None, Decimal]]] = {}

@@ -1,9 +1,9 @@
 """What pages show of pours: cards as tins, and one pour in full with all that was seen of it."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from django.db.models import Exists, OuterRef
+from django.db.models import Exists
 
 from balmcore.advice.feel import Feel, feel
 from balmcore.physics.firmness import WINDOW_C, word
@@ -50,8 +50,9 @@ class Card:
 
 def undecided(limit: int) -> list[int]:
     """Pours that were tested and not judged yet, by number, newest first."""
-    tests = Check.objects.filter(pour=OuterRef("pk"), measured__isnull=False).exclude(aside=Check.Aside.MISTAKE)
-    return list(Pour.objects.filter(Exists(tests), verdict="").values_list("pk", flat=True)[:limit])
+    return list(
+        Pour.objects.filter(Exists(Check.objects.last_of("pk")), verdict="").values_list("pk", flat=True)[:limit]
+    )
 
 
 def card(pour: Pour, tables: Tables, unfit: Mapping[int, str] | None = None) -> Card:
@@ -103,7 +104,7 @@ def pour_detail(pour: Pour, tables: Tables) -> PourDetail:
         compare(predicted, sigma, measured) if measured else NO_TEST,
         shown.at_c,
         tuple(reversed(list(pour.checks.all()))),
-        tuple(open_days(pour)),
+        tuple(pour.follow_ups.open()),
         tuple(pour.wear_tests.all()),
         feel(pour.to_composition(tables), kind),
     )
@@ -115,13 +116,3 @@ def shares_of(pour: Pour, tables: Tables) -> list[tuple[Ingredient, float]]:
     total = float(composition.total) or 1.0
     found = [(line.ingredient, float(line.share) / total) for line in composition.lines if line.share]
     return sorted(found, key=lambda each: -each[1])
-
-
-def open_days(pour: Pour) -> Iterable[FollowUp]:
-    """The days on which a pour is still to be looked at: not those gone by since."""
-    if pour.verdict == Pour.Verdict.DROP:
-        return
-    seen = max((check.checked_on for check in pour.standing), default=None)
-    for row in pour.follow_ups.all():
-        if row.answer_id is None and (seen is None or row.due_on > seen):
-            yield row

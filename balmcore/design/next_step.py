@@ -199,8 +199,7 @@ def _drier(composition: Composition, kind: Kind, told: Told, tables: Tables, sho
     )
     if rich is None:
         return None
-    dry = _driest(rich, [line.ingredient for line in oils] or list(tables.ingredients.values()))
-    dry = dry or _driest(rich, list(tables.ingredients.values()))
+    dry = _driest(rich, [line.ingredient for line in oils]) or _driest(rich, list(tables.ingredients.values()))
     if dry is None:
         return None
     half = (rich.share / 2).quantize(Decimal("0.0001"))

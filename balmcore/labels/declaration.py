@@ -13,9 +13,7 @@ from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.tables import Ingredient, Tables, shipped
 
-ONE_PERCENT = 0.01
 NAMED_ABOVE = 0.00001  # of a leave-on product
-RULE = "European list of 2023 (2023/1545)"
 NAMES = ("inci", "common", "both")
 _PART = re.compile(r",\s*(?![^(]*\))")  # between parts of a name, not inside its brackets
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import combinations
 from statistics import fmean
 
@@ -45,6 +46,12 @@ class Made:
     firmness: float | None = None
     seen: Mapping[str, bool] = field(default_factory=dict)
 
+    @cached_property
+    def shares(self) -> dict[str, float]:
+        """The share of each line, whatever the composition adds to; every pair asks for it."""
+        total = float(self.composition.total) or 1.0
+        return {line.key: float(line.share) / total for line in self.composition.lines}
+
 
 @dataclass(frozen=True)
 class ShareRow:
@@ -69,20 +76,13 @@ def _unlike(shares: Iterable[float]) -> bool:
     return max(known) - min(known) > max(LEAST_SHARE, LEAST_PART * max(known))
 
 
-def _shares(composition: Composition) -> dict[str, float]:
-    """The share of each line, whatever the composition adds to."""
-    total = float(composition.total) or 1.0
-    return {line.key: float(line.share) / total for line in composition.lines}
-
-
 def share_rows(made: Sequence[Made]) -> tuple[ShareRow, ...]:
     """All ingredients of some pours, those that differ first."""
     items = dict.fromkeys(item for one in made for item in one.composition.ingredients)
-    each = [_shares(one.composition) for one in made]
     rows = [
         ShareRow(item, shares, _unlike(shares))
         for item in items
-        if any(shares := tuple(of.get(item.key, 0.0) for of in each))
+        if any(shares := tuple(one.shares.get(item.key, 0.0) for one in made))
     ]
     return tuple(sorted(rows, key=lambda row: not row.differs))
 
@@ -118,8 +118,8 @@ def one_line(one: Made, other: Made) -> ShareRow | None:
     for row in apart:
         key = row.ingredient.key
         first, second = (
-            {name: share / (1 - of.get(key, 0.0)) for name, share in of.items() if name != key}
-            for of in (_shares(each.composition) for each in (one, other))
+            {name: share / (1 - each.shares.get(key, 0.0)) for name, share in each.shares.items() if name != key}
+            for each in (one, other)
         )
         keys = set(first) | set(second)
         if not any(_unlike((first.get(name, 0.0), second.get(name, 0.0))) for name in keys):

@@ -8,8 +8,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import comb
 
-LEAST_CASES = 2  # of each sort, before a ranking says anything
-
 
 @dataclass(frozen=True)
 class Suspect:

@@ -6,7 +6,6 @@ from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
-from django.utils.dateparse import parse_date
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore import units
@@ -17,7 +16,7 @@ from labels.models import Handout, Person
 from pantry.models import Lot
 from pantry.queries import name_of
 from pours.models import Pour
-from workshop.web import Fields, Request
+from workshop.web import Fields, Request, day_of
 
 MOST_PIECES = 100_000
 
@@ -52,8 +51,8 @@ def pieces(request: Request, pk: int) -> HttpResponse:
 
 def _day(text: str) -> date:
     try:
-        found = parse_date(text)
-    except ValueError:
+        found = day_of(text)
+    except Problem:
         found = None
     if found is None:
         raise Problem("Write the day like 2026-05-31.", "on")

@@ -13,10 +13,13 @@ from balmcore.errors import Problem
 from balmcore.labels.layout import Layout, lay_out
 from balmcore.labels.sheets import print_labels
 from balmcore.labels.sizes import suiting
+from balmcore.tables import Container
+from batches.safety import SPOKEN
 from labels import services
 from labels.content import Content, Words, content_of
 from labels.forms import LabelForm, of_sheet, usual
 from labels.models import Sheet
+from labels.pieces import made
 from pantry.queries import containers
 from pours.models import Pour
 from workshop.web import Fields, Request
@@ -26,13 +29,18 @@ def _pour(pk: int) -> Pour:
     return get_object_or_404(Pour.objects.for_page(), pk=pk)
 
 
+def _vessel(pour: Pour) -> Container | None:
+    """The container by which its label is cut: the first it was filled into."""
+    rows = pour.containers
+    return containers().get(rows[0].container_key) if rows else None
+
+
 def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
     """The form as asked for or, where nothing was, with what is usual."""
-    rows = pour.containers
-    vessel = containers().get(rows[0].container_key) if rows else None
+    vessel = _vessel(pour)
     chosen = suiting(vessel).get(Fields(data).text("size")) if vessel else None
     text, maker = services.text_of(pour.batch.version.formula), services.maker()
-    first: dict[str, Any] = usual(text, maker, vessel, sum(row.count for row in rows), chosen)
+    first: dict[str, Any] = usual(text, maker, vessel, made(pour), chosen)
     sheet = Sheet.objects.filter(pk=Fields(data).whole("sheet") or 0).first()
     if sheet is not None:
         first |= of_sheet(sheet)
@@ -54,10 +62,14 @@ def _content(request: Request, pour: Pour, form: LabelForm) -> Content:
     return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate())
 
 
-def _laid_out(form: LabelForm, content: Content) -> Layout:
-    """The label fitted. Raises :class:`Problem` where it cannot be, and where a word promises too much."""
-    if content.claims and len(form.cleaned_data["claims_why"].strip()) < 8:
+def _require_answered(form: LabelForm, content: Content) -> None:
+    """Raises :class:`Problem` where a word promises too much and nobody said why it may."""
+    if content.claims and len(form.cleaned_data["claims_why"].strip()) < SPOKEN:
         raise Problem("Change the words marked below, or say why your rules allow them: until then nothing is printed.")
+
+
+def _laid_out(form: LabelForm, content: Content) -> Layout:
+    """The label fitted. Raises :class:`Problem` where it cannot be."""
     return lay_out(form.size, content.blocks(form.cleaned_data["side"]))
 
 
@@ -71,16 +83,15 @@ def label(request: Request, pk: int) -> HttpResponse:
     layout, said = None, ""
     try:
         if is_valid:
-            layout = lay_out(form.size, content.blocks(form.cleaned_data["side"]))
+            layout = _laid_out(form, content)
             form.grid.checked(form.size)
-            _laid_out(form, content)
+            _require_answered(form, content)
     except Problem as problem:
         said = problem.sentence
-    rows = pour.containers
-    vessel = containers().get(rows[0].container_key) if rows else None
+    vessel = _vessel(pour)
     context = {
         "pour": pour, "form": form, "content": content, "layout": layout, "said": said,
-        "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(), "query": request.GET.urlencode(),
+        "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(),
     }  # fmt: skip
     template = "labels/_label.html" if request.htmx else "labels/label.html"
     return render(request, template, context)
@@ -94,15 +105,17 @@ def sheet_pdf(request: Request, pk: int) -> HttpResponse:
     try:
         if not form.is_valid():
             raise Problem("Look at the fields marked on the label's page.")
-        layout = _laid_out(form, _content(request, pour, form))
+        content = _content(request, pour, form)
+        _require_answered(form, content)
+        layout = _laid_out(form, content)
         data = form.cleaned_data
         outlines = "outlines" in request.GET
         count = form.grid.per_sheet if outlines else data["count"]
-        content = print_labels([layout] * count, form.grid, 1 if outlines else data["start"], outlines)
+        printed = print_labels([layout] * count, form.grid, 1 if outlines else data["start"], outlines)
     except Problem as problem:
         messages.error(request, problem.sentence)
         return redirect(f"{reverse('labels:label', args=[pk])}?{request.GET.urlencode()}")
-    answer = HttpResponse(content, content_type="application/pdf")
+    answer = HttpResponse(printed, content_type="application/pdf")
     name = f"{'outlines' if outlines else f'labels-batch-{pour.batch_id}'}.pdf"
     answer["Content-Disposition"] = f'inline; filename="{name}"'
     return answer

@@ -7,7 +7,6 @@ from decimal import Decimal
 from django.core.paginator import Page, Paginator
 from django.db.models import Exists, F, OuterRef, Q, QuerySet, Subquery
 from django.db.models.functions import Coalesce
-from django.utils.dateparse import parse_date
 
 from balmcore import units
 from balmcore.composition import percent_text
@@ -17,7 +16,7 @@ from batches.points import unfit_among
 from formulas.models import Formula, Line
 from pours.models import Check, Look, Pour, PourQuerySet, WearTest
 from pours.queries import Card, card
-from workshop.web import Fields, Reading
+from workshop.web import Fields, Reading, day_of
 
 PER_PAGE, MOST_WORDS, MOST_FIRMNESS = 24, 8, 150
 
@@ -63,14 +62,7 @@ def read_filters(query: Fields) -> tuple[Filters, dict[str, str]]:
         return reading.value(name, lambda: units.share(text) if how == "share" else units.number(text), None)
 
     def day(name: str) -> date | None:
-        text = query.text(name, 40).strip()
-        try:
-            found = parse_date(text)
-        except ValueError:
-            found = None
-        if text and found is None:
-            reading.problems[name] = f"“{text}” is no day: write it like 2026-05-31."
-        return found
+        return reading.value(name, lambda: day_of(query.text(name, 40)), None)
 
     filters = Filters(
         query.whole("formula"),
@@ -138,8 +130,7 @@ def _holds(filters: Filters) -> Q:
 
 def last_firmness() -> Subquery:
     """The firmness of a pour's last counting test, at 21 degrees where that is known."""
-    tests = Check.objects.filter(pour=OuterRef("pk"), measured__isnull=False).exclude(aside=Check.Aside.MISTAKE)
-    return Subquery(tests.order_by("-checked_on", "-pk").values(at=Coalesce(F("firmness_21"), F("measured")))[:1])
+    return Subquery(Check.objects.last_of("pk").values(at=Coalesce(F("firmness_21"), F("measured")))[:1])
 
 
 @dataclass(frozen=True)

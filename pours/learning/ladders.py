@@ -12,7 +12,7 @@ from balmcore.design.ladder import Ladder, Rung, ladder
 from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, Tables
-from balmcore.trials.ladder_fit import LadderFit, RungTest, fit_ladder
+from balmcore.trials.ladder_fit import FEWEST, LadderFit, RungTest, fit_ladder
 from balmcore.trials.press import RODS_MM, at_window, repeated, sensible_temp
 from balmcore.wording import in_sentence
 from formulas.models import Version
@@ -146,7 +146,7 @@ def fitted(test: LadderTest, made: Ladder, kind: Kind) -> Fitted:
     """The line through the tested cups beside the model's."""
     cups = [cup for cup in test.cups.all() if cup.firmness_21 is not None]
     tests = [RungTest(cup.number, float(cup.share), cup.firmness_21 or 0.0, cup.sigma or 4.0) for cup in cups]
-    fit = fit_ladder(made.line, tests) if len(tests) >= 3 else None
+    fit = fit_ladder(made.line, tests) if len(tests) >= FEWEST else None
     name = next(item.name for item in made.low.composition.ingredients if item.key == made.key)
     return Fitted(made, name, fit, _picture(made, tests, fit, kind, name))
 

@@ -76,11 +76,6 @@ _kept = _Kept(0, None, {}, Calibration(()), None)
 _renewing = Lock()
 
 
-def calibration(tables: Tables, prefs: Preferences) -> Calibration:
-    """What all tests teach, none of those set aside."""
-    return _renewed(tables, prefs).calibration
-
-
 def by_tests(tables: Tables, prefs: Preferences) -> Tables:
     """The tables as the maker's own tests say; as they are where there are none, or where the maker would
     rather see the model. No query as long as nothing was tested."""
@@ -99,7 +94,7 @@ def _renewed(tables: Tables, prefs: Preferences) -> _Kept:
         if kept.stamp == prefs.pours_said and kept.tables is plain:
             return kept
         known = dict(kept.readings) if kept.tables is plain else {}
-        wanted = list(Check.objects.filter(measured__isnull=False, aside="").values_list("pk", "created"))
+        wanted = list(Check.objects.tests().filter(aside="").values_list("pk", "created"))
         known.update(_readings([pk for pk, created in wanted if (pk, created) not in known], plain))
         readings = {key: known[key] for key in wanted if key in known}
         learned = Calibration(list(readings.values()))
@@ -135,8 +130,9 @@ def lessons(tables: Tables, prefs: Preferences, most: int = 40) -> Lessons:
     kept = _renewed(tables, prefs)
     known = kept.calibration
     fits = dict(zip(kept.readings, (~known.unfit).tolist(), strict=True))
-    tested = Check.objects.filter(measured__isnull=False).exclude(aside=Check.Aside.MISTAKE)
-    rows = list(tested.select_related("pour__batch__version__formula").order_by("-checked_on", "-pk")[:most])
+    rows = list(
+        Check.objects.tests().select_related("pour__batch__version__formula").order_by("-checked_on", "-pk")[:most]
+    )
     untaught = _readings([row.pk for row in rows if (row.pk, row.created) not in kept.readings], tables.plain)
     found = []
     for row in rows:

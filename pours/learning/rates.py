@@ -41,9 +41,14 @@ def faults_seen(checks: Iterable[Check]) -> dict[str, bool]:
     return found
 
 
-def handling_rates(tables: Tables, butters: Iterable[str] | None = None) -> tuple[Handled, ...]:
-    """Rates of all pours somebody looked at or, with ``butters``, of those led by one of them. Three queries."""
-    checks = Check.objects.exclude(aside=Check.Aside.MISTAKE).exclude(grain="", sinkholes="", bloom="", sweating="")
+def handling_rates(tables: Tables, prefs: Preferences) -> tuple[Handled, ...]:
+    """Rates of all pours somebody looked at; counted once as long as nothing new was seen."""
+    return _handling_rates(prefs.pours_said, tables) if prefs.pours_said else ()
+
+
+@lru_cache(maxsize=4)
+def _handling_rates(stamp: int, tables: Tables) -> tuple[Handled, ...]:
+    checks = Check.objects.standing().exclude(grain="", sinkholes="", bloom="", sweating="")
     columns = (
         "pour",
         "pour__cooling",
@@ -57,13 +62,10 @@ def handling_rates(tables: Tables, butters: Iterable[str] | None = None) -> tupl
             if word:
                 of[fault] = of.get(fault, False) or word in SEEN
     leading = leading_butters({version for *_, version in seen}, tables)
-    wanted = None if butters is None else set(butters)
     counted: dict[tuple[str, str, str], dict[str, list[bool]]] = defaultdict(lambda: defaultdict(list))
     for (_, cooling, melting, version), found in seen.items():
-        butter = leading.get(version, NO_BUTTER)
-        if wanted is None or butter in wanted:
-            for fault, was in found.items():
-                counted[butter, cooling, melting][fault].append(was)
+        for fault, was in found.items():
+            counted[leading.get(version, NO_BUTTER), cooling, melting][fault].append(was)
     return tuple(
         Handled(butter, cooling, melting, {fault: Rate(sum(each), len(each)) for fault, each in faults.items()})
         for (butter, cooling, melting), faults in sorted(counted.items())
@@ -89,22 +91,15 @@ def leading_butter(composition: Composition) -> str:
     return max(butters, key=lambda line: line.share).key if butters else NO_BUTTER
 
 
-@lru_cache(maxsize=4)
-def _grain_rates(stamp: int, tables: Tables) -> dict[str, dict[str, Rate]]:
-    """Grain by leading butter and way of cooling, with how far it was melted before it where that is another than
-    our default; counted once as long as nothing new was seen (``stamp``)."""
-    found: dict[str, dict[str, Rate]] = {}
-    for row in handling_rates(tables) if stamp else ():
-        if "grain" in row.rates and row.cooling in COOLING_METHODS:
-            way = row.cooling if row.melting == HELD else f"{row.melting} {row.cooling}"
-            found.setdefault(row.butter, {})[way] = row.rates["grain"]
-    return found
-
-
 def own_grain(composition: Composition, tables: Tables, prefs: Preferences) -> dict[str, Rate]:
-    """How often pours with this composition's leading butter grained, by way of cooling."""
+    """How often pours with this composition's leading butter grained, by way of cooling, with how far it was melted
+    before it where that is another than our default."""
     butter = leading_butter(composition)
-    return _grain_rates(prefs.pours_said, tables).get(butter, {}) if butter else {}
+    return {
+        row.cooling if row.melting == HELD else f"{row.melting} {row.cooling}": row.rates["grain"]
+        for row in (handling_rates(tables, prefs) if butter else ())
+        if row.butter == butter and "grain" in row.rates and row.cooling in COOLING_METHODS
+    }
 
 
 def best_cooling(rates: Mapping[str, Rate], usual: str) -> str:
@@ -159,8 +154,13 @@ def usual_loss(vessel: str, kind: str, prefs: Preferences) -> Middle | None:
     return known.get((vessel, kind)) or known.get((vessel, ""))
 
 
-def usual() -> Usual:
-    """Medians and quartiles of what stayed behind and of the pieces."""
+def usual(prefs: Preferences) -> Usual:
+    """Medians and quartiles of what stayed behind and of the pieces; counted once as long as nothing new was poured."""
+    return _usual(prefs.pours_said) if prefs.pours_said else Usual(None, ())
+
+
+@lru_cache(maxsize=2)
+def _usual(stamp: int) -> Usual:
     stayed = Pour.objects.filter(rest_g__isnull=False).values_list("rest_g", flat=True)
     pieces: dict[str, list[float]] = defaultdict(list)
     for name, grams in Pour.objects.filter(pieces__isnull=False).values_list("pieces__name", "pieces__mass_g"):

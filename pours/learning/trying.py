@@ -12,7 +12,7 @@ from balmcore.units import Display
 from formulas.models import Version
 from formulas.services import save_version
 from pours.learning.rates import faults_seen
-from pours.models import Check, Pour, WearTest
+from pours.models import Check, Pour
 
 OILY, DRAGS = 4, 2  # grades from which, and up to which, a wearer called it so
 
@@ -68,8 +68,3 @@ def make_next(version: Version, tables: Tables, suggestion: Suggestion) -> Versi
     current = version.formula.versions.get(is_current=True)
     note = f"{suggestion.sentence} {suggestion.why}"
     return save_version(version.formula, plain, tables, seen=current.pk, made_from=version.pk, note=note)
-
-
-def wearers_of(pour: Pour) -> list[WearTest]:
-    """What wearers said of a pour."""
-    return list(pour.wear_tests.all())

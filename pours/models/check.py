@@ -12,6 +12,22 @@ from pours.models.pour import Pour
 LAPSES = timedelta(days=60)
 
 
+class CheckQuerySet(models.QuerySet["Check"]):
+    """What is asked of checks again and again."""
+
+    def standing(self) -> "CheckQuerySet":
+        """Those that count: not what was a mistake."""
+        return self.exclude(aside=Check.Aside.MISTAKE)
+
+    def tests(self) -> "CheckQuerySet":
+        """Those with a firmness, that count."""
+        return self.standing().filter(measured__isnull=False)
+
+    def last_of(self, pour: str) -> "CheckQuerySet":
+        """The last test of an outer query's pour, by the name it has there."""
+        return self.tests().filter(pour=OuterRef(pour)).order_by("-checked_on", "-pk")
+
+
 class Check(models.Model):
     """One look at a pour, with the prediction that stood then, for the temperature of its test.
 
@@ -83,6 +99,8 @@ class Check(models.Model):
     revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
 
+    objects = CheckQuerySet.as_manager()
+
     class Meta:
         ordering = ("checked_on", "pk")
         constraints = [
@@ -139,9 +157,7 @@ class FollowUpQuerySet(models.QuerySet["FollowUp"]):
 
     def open(self) -> "FollowUpQuerySet":
         """Those nobody answered, of pours that are not dropped, and not gone by since somebody looked later."""
-        seen = Check.objects.filter(pour=OuterRef("pour"), checked_on__gte=OuterRef("due_on")).exclude(
-            aside=Check.Aside.MISTAKE
-        )
+        seen = Check.objects.standing().filter(pour=OuterRef("pour"), checked_on__gte=OuterRef("due_on"))
         return self.filter(~Exists(seen), answer=None).exclude(pour__verdict=Pour.Verdict.DROP)
 
     def due(self, today: date) -> "FollowUpQuerySet":

@@ -25,8 +25,8 @@ def learned(request: Request) -> HttpResponse:
     """What the tests and looks of all pours teach."""
     context = {
         "lessons": lessons(request.tables, request.prefs),
-        "rates": [(_butter(row.butter, request), row) for row in handling_rates(request.tables)],
-        "usual": usual(),
+        "rates": [(_butter(row.butter, request), row) for row in handling_rates(request.tables, request.prefs)],
+        "usual": usual(request.prefs),
         "bench": bench_pace(request.tables, request.prefs),
         "has_tests": bool(request.prefs.pours_said),
     }

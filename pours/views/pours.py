@@ -87,7 +87,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "shown": comparing.alike(stored, request.tables, request.prefs.show) if stored else (),
         "suggestion": trying.to_try(batch.version, request.tables, request.prefs.show) if stored else None,
-        "usual": usual(),
+        "usual": usual(request.prefs),
         "ways_on": ways_of_pour.ask(stored) if stored else (),
         "account": batches.queries.account(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,
