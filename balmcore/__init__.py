@@ -30,12 +30,12 @@ from balmcore.advice.verdict import judge
 from balmcore.composition import Composition, set_shares
 from balmcore.design.substitution import substitute
 from balmcore.design.target import Target, reformulate
+from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, scale
 from balmcore.physics.firmness import predict
 from balmcore.recipes.reading import read
 from balmcore.tables import shipped
-from balmcore.units import Display
 
 __all__ = [
     "Composition",

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from balmcore.composition import Composition
+from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Addition, Finish, FinishPlan, Portion, scale_finishes
 from balmcore.making.scaling import Filling, Scaled, scale
 from balmcore.making.steps import USUAL_PACE, Pace, Setup
 from balmcore.physics.cooling import DEFAULT
 from balmcore.physics.grain import HELD
 from balmcore.tables import Container, Kind, Tables, shipped
-from balmcore.units import CELSIUS, Display
 from batches.models import JUG, Batch
 from pantry.queries import containers
 

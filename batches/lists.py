@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from decimal import Decimal
 
-from balmcore.units import Display
+from balmcore.display import Display
 from batches.models import Batch
 from workshop.sheets import Value
 

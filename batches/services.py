@@ -6,10 +6,10 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from balmcore import units
 from balmcore.advice.safety import Policy
 from balmcore.composition import Composition, percent_text
 from balmcore.design.ladder import Ladder
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature, with_added
 from balmcore.physics.firmness import predict
@@ -131,7 +131,7 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
     name = next(item.name for item in rung.composition.ingredients if item.key == made.key)
     note = (
         f"Ladder, rung {number} of {len(made.rungs)}: {in_sentence(name)} {percent_text(rung.share)} %, "
-        f"{units.mass_words(rung.low_g)} of the low melt and {units.mass_words(rung.high_g)} of the high."
+        f"{mass_words(rung.low_g)} of the low melt and {mass_words(rung.high_g)} of the high."
     )
     trial = save_trial(version, rung.composition, kind, note)
     pour_c = pour_temperature(predict(rung.composition).set_c)
@@ -195,7 +195,7 @@ def attach_lot(batch: Batch, slot: str, lot_pk: int | None, received_after: bool
     if line is None:
         raise Problem("Choose the line that it is about.")
     lot, grams = stock_draws.attach(line, lot_pk, received_after)
-    return as_sentence(f"{lot} stands for {units.mass_words(grams)} of batch {batch.pk}: a recall finds it.")
+    return as_sentence(f"{lot} stands for {mass_words(grams)} of batch {batch.pk}: a recall finds it.")
 
 
 def mark_poured(batch: Batch) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from balmcore.units import Display
+from balmcore.display import Display
 from balmcore.wording import listed
 from batches.models import Batch
 from bench.models import Event

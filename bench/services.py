@@ -10,9 +10,9 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import F
 
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.tables import Ingredient
-from balmcore.units import mass_words
 from balmcore.wording import in_sentence
 from batches.models import Batch, BatchFinish, BatchLine
 from batches.services import record_weights

@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 from balmcore.composition import percent_text
+from balmcore.display import Display
 from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Tables
-from balmcore.units import Display
 from formulas.queries import formula_list
 from workshop.sheets import Value
 

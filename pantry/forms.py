@@ -11,10 +11,10 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.utils import timezone
 
 from balmcore import units
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Container, Role, Tables
 from balmcore.tables import custom as own
-from balmcore.units import mass_words
 from pantry.models import SCENTS, Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.queries import drawers
 from pantry.services import MOST, Purchase, odd_days

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
+from balmcore.display import Display
 from balmcore.tables import Tables
-from balmcore.units import Display
 from pantry.models import Lot
 from pantry.queries import containers, name_of
 from workshop.sheets import Value

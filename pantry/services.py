@@ -16,11 +16,11 @@ from django.utils import timezone
 from balmcore import units
 from balmcore.advice.shelf_life import keeps
 from balmcore.composition import Composition, Line, percent_text
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
 from balmcore.tables import Tables, shipped
 from balmcore.tables.custom import TYPICAL
-from balmcore.units import mass_words
 from balmcore.wording import in_sentence
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
 from pantry.points import needs_ingredient

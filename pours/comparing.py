@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from django.db.models import TextChoices
 
+from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
@@ -20,7 +21,6 @@ from balmcore.trials.comparison import (
     share_rows,
     shown_by,
 )
-from balmcore.units import Display
 from balmcore.wording import in_sentence
 from pours.learning.rates import faults_seen
 from pours.models import Check, Pour

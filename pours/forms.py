@@ -7,7 +7,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
 
-from balmcore import units
+from balmcore.display import mass_words
 from batches.models import Batch, BatchFinish
 from pours.models import COOLED_IN, Pour
 from workshop.forms import mass_field, temp_field
@@ -93,7 +93,7 @@ class PourForm(forms.ModelForm):
         rest: Decimal | None = self.cleaned_data["rest_g"]
         total = sum((line.mass_g for line in self.batch.lines.all()), Decimal(0))
         if rest is not None and rest > total:
-            raise ValidationError(f"Only {units.mass_words(total)} were in the pot.")
+            raise ValidationError(f"Only {mass_words(total)} were in the pot.")
         return rest
 
     @property

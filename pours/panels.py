@@ -11,13 +11,13 @@ from django.urls import reverse
 from django.utils import timezone
 
 from balmcore.composition import Composition
+from balmcore.display import temp_words
 from balmcore.making.heating import GRAINS_FROM
 from balmcore.making.scaling import in_pot, with_added
 from balmcore.making.steps import Pace
 from balmcore.physics.cooling import DEFAULT
 from balmcore.physics.grain import readiness
 from balmcore.tables import Ingredient, Tables
-from balmcore.units import temp_words
 from batches.models import Batch, BatchLine
 from batches.points import (
     CalendarDay,

@@ -14,8 +14,8 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.forms.renderers import TemplatesSetting
 
 from balmcore import units
+from balmcore.display import Display, mass_words
 from balmcore.errors import Problem
-from balmcore.units import Display, mass_words
 from workshop.models import Preferences
 
 MOST_MONEY = Decimal(100_000)

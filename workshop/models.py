@@ -6,8 +6,8 @@ from decimal import Decimal
 from django.db import models
 from django.utils import timezone
 
+from balmcore.display import Display
 from balmcore.tables import Kind, shipped
-from balmcore.units import Display
 from workshop.fields import MassField
 
 

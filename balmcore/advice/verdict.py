@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
+from balmcore.display import Display
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, word
 from balmcore.tables import Kind
-from balmcore.units import Display
 from balmcore.wording import in_sentence
 
 BLEED_STRUCTURE = 0.03

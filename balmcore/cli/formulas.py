@@ -21,13 +21,13 @@ from balmcore.composition import Composition
 from balmcore.design.substitution import SHOWN_C, substitute
 from balmcore.design.target import Target, reformulate
 from balmcore.design.wishes import read_wishes
+from balmcore.display import CELSIUS
 from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, pour_temperature, scale
 from balmcore.physics.firmness import predict
 from balmcore.physics.thermal import Body, Place, minutes_to
 from balmcore.recipes.reading import read
 from balmcore.tables import shipped
-from balmcore.units import CELSIUS
 
 
 def answer_predict(request: Request) -> Answer:

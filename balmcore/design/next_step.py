@@ -10,11 +10,11 @@ from enum import StrEnum
 
 from balmcore.composition import Composition, Line, set_shares
 from balmcore.design.target import Target, reformulate
+from balmcore.display import CELSIUS, Display
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import ROLES, Ingredient, Kind, Tables
 from balmcore.trials.rates import Rate
-from balmcore.units import CELSIUS, Display
 from balmcore.wording import in_sentence
 
 TWICE = 2

@@ -17,10 +17,10 @@ from balmcore.design import solver
 from balmcore.design.solver import BRITTLE_CAP, SAVED, WAX_CAP, Aim, Found, Task
 from balmcore.design.substitution import stand_ins
 from balmcore.design.wishes import NONE, Wishes
+from balmcore.display import CELSIUS, Display
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
-from balmcore.units import CELSIUS, Display
 from balmcore.wording import in_sentence, listed
 
 STAND_INS_TRIED = 3

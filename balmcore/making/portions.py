@@ -11,6 +11,7 @@ from decimal import Decimal
 from enum import StrEnum
 
 from balmcore.composition import Composition, Line, largest_remainder
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.scaling import (
     COARSE,
@@ -25,7 +26,6 @@ from balmcore.making.scaling import (
     pieces_of,
 )
 from balmcore.tables import Ingredient
-from balmcore.units import mass_words
 from balmcore.wording import in_sentence
 
 MOST_FINISHES = 12

@@ -8,10 +8,10 @@ from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from balmcore.composition import Composition, Line, largest_remainder
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import clear_alone
 from balmcore.tables import Ingredient, Role
-from balmcore.units import mass_words
 
 if TYPE_CHECKING:
     from balmcore.making.portions import Portion

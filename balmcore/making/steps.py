@@ -12,6 +12,7 @@ from functools import cached_property
 import numpy as np
 
 from balmcore.composition import Array, Composition
+from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Portion
 from balmcore.making.scaling import Filling, Piece, Stage, filled_density, pieces_of, pot_order, pot_stage
 from balmcore.physics.cooling import CoolDown, body_of
@@ -20,7 +21,6 @@ from balmcore.physics.grain import HELD
 from balmcore.physics.melting import melting
 from balmcore.physics.thermal import Body, Course, Melt, places
 from balmcore.tables import Container, Ingredient, Kind
-from balmcore.units import CELSIUS, Display
 
 BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
 NOTHING: Array = np.zeros(0)

@@ -4,10 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from balmcore import units
+from balmcore.display import mass_words
 from balmcore.recipes.clauses import Quantity, Sum
 from balmcore.recipes.vocabulary import FORMS, HEAPED, VAGUE
 from balmcore.tables import Ingredient, Role
-from balmcore.units import mass_words
 
 SURE, LIKELY, DOUBTED, UNSURE = 0.95, 0.7, 0.45, 0.4
 DROPS_PER_ML = 22.0

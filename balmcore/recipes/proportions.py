@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass, replace
 
+from balmcore.display import mass_words
 from balmcore.recipes.measures import DOUBTED, Ask
 from balmcore.tables import Ingredient, Role
-from balmcore.units import mass_words
 
 PART_G = 10.0
 OUTSIDE = "outside"  # the unit of percent that come on top of the hundred

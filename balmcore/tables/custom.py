@@ -5,9 +5,9 @@ What is known so little of is marked of low confidence, and predictions widen wi
 
 from dataclasses import replace
 
+from balmcore.display import temp_words
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Role, Species, shipped
-from balmcore.units import temp_words
 
 # What an own ingredient is taken to be where nothing else is said of it.
 TYPICAL = {"wax": "beeswax_white", "butter": "shea_butter_refined", "oil": "sunflower_oil", "extra": "arrowroot"}

@@ -10,11 +10,11 @@ from balmcore.advice.structure import contributions
 from balmcore.advice.verdict import judge
 from balmcore.composition import Composition, set_shares
 from balmcore.design.triangle import firmness_at_places, grid, place_of, spread, survey
+from balmcore.display import Display
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 from balmcore.trials.press import Measured, compare, press, thumb
-from balmcore.units import Display
 
 
 class PressTests(CoreTestCase):

@@ -3,9 +3,9 @@
 from decimal import Decimal as D
 
 from balmcore import units
+from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.tests import CoreTestCase
-from balmcore.units import Display
 
 
 class NumberTests(CoreTestCase):

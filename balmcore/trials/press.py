@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
+from balmcore.display import mass_words, temp_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import BANDS, WINDOW_C, Prediction
-from balmcore.units import mass_words, temp_words
 
 RODS_MM = (3, 6, 10)
 PUNCH = 6.05  # punch on a plastic half-space, Eason & Shield 1960

@@ -7,6 +7,7 @@ from decimal import Decimal
 from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.design.ladder import MOST, Ladder, Rung, ladder
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.tables import Ingredient, Kind, Role, Tables
 from balmcore.wording import in_sentence
@@ -72,7 +73,7 @@ def read(data: Fields, version: Version, tables: Tables, prefs: Preferences) -> 
     rungs = reading.value("count", lambda: units.count(count, MOST), MOST)
     grams = reading.value("cup", lambda: units.mass_g(cup, prefs.mass_unit, prefs.kitchen), Decimal(USUAL_CUP_G))
     stays = reading.amount(
-        "loss", lambda: units.mass_g(loss, prefs.mass_unit, prefs.kitchen), 0, MOST_LOSS_G, units.mass_words
+        "loss", lambda: units.mass_g(loss, prefs.mass_unit, prefs.kitchen), 0, MOST_LOSS_G, mass_words
     )
     made = None
     if not problems:

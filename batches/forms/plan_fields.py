@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from balmcore import units
+from balmcore.display import mass_words, percent_words, temp_words
 from balmcore.making.scaling import Filling
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import HELD, MELTING_METHODS
@@ -48,15 +49,13 @@ def read_plan(
     def temp(text: str) -> Callable[[], Decimal]:
         return lambda: Decimal(str(units.temp_c(text, prefs.temp_unit)))
 
-    resolution = read.amount("resolution", mass(typed.resolution), 0.0005, 50, units.mass_words)
-    loss = read.amount("loss", mass(typed.loss), 0, 5000, units.mass_words)
-    pour = read.amount("pour", temp(typed.pour), -20, 120, units.temp_words)
-    room = read.amount("room", temp(typed.room), 5, 40, units.temp_words)
+    resolution = read.amount("resolution", mass(typed.resolution), 0.0005, 50, mass_words)
+    loss = read.amount("loss", mass(typed.loss), 0, 5000, mass_words)
+    pour = read.amount("pour", temp(typed.pour), -20, 120, temp_words)
+    room = read.amount("room", temp(typed.room), 5, 40, temp_words)
     overrun = Decimal(0)
     if typed.whip or kind.overrun:
-        overrun = (
-            read.amount("whip", lambda: units.number(typed.whip.removesuffix("%")), 0, 400, units.percent_words) / 100
-        )
+        overrun = read.amount("whip", lambda: units.number(typed.whip.removesuffix("%")), 0, 400, percent_words) / 100
     if typed.cooling not in COOLING_METHODS:
         read.problems["cooling"] = "Choose how it cools."
     melting = typed.melting or HELD

@@ -4,12 +4,12 @@ from dataclasses import dataclass, replace
 
 from django.db import transaction
 
+from balmcore.display import CELSIUS, Display
 from balmcore.errors import Problem
 from balmcore.making.method import method_for
 from balmcore.making.steps import USUAL_PACE, Pace, Setup
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.tables import Tables
-from balmcore.units import CELSIUS, Display
 from batches import estimates
 from batches.batch_plan import BatchPlan, portions_of
 from batches.clock.datetimes import datetime_field

@@ -7,6 +7,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from balmcore import units
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.portions import drops_g
 from balmcore.tables import Ingredient, Tables
@@ -76,7 +77,7 @@ def weight_g(text: str, item: Ingredient | None, prefs: Preferences) -> Decimal:
     """
     grams = sum((_part_g(part, item, prefs) for part in text.split("+")), Decimal(0))
     if grams > MOST_G:
-        raise Problem(f"{units.mass_words(grams)} is more than this bench holds: check the figure.")
+        raise Problem(f"{mass_words(grams)} is more than this bench holds: check the figure.")
     return grams
 
 

@@ -3,8 +3,8 @@
 from collections.abc import Iterable
 from decimal import Decimal
 
+from balmcore.display import mass_words
 from balmcore.errors import Problem
-from balmcore.units import mass_words
 from balmcore.wording import as_sentence
 from batches.models import BatchLine, Draw
 from pantry import services

@@ -13,9 +13,9 @@ from typing import Any
 from django.utils import timezone
 
 from balmcore.composition import Array
+from balmcore.display import Display
 from balmcore.making.bench.live import sets_in, warming, weighing
 from balmcore.making.bench.steps import Task
-from balmcore.units import Display
 from balmcore.wording import minutes_text
 from bench.models import Session, stamp
 from bench.state import Bench, open_bench

@@ -9,10 +9,10 @@ from balmcore.advice.safety import most_scent
 from balmcore.composition import Composition
 from balmcore.design.from_stock import using_up
 from balmcore.design.target import Target, TargetResult, reformulate
+from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Kind, Role
-from balmcore.units import Display
 from formulas.studio import wishing
 from formulas.studio.offers import Offer, offered
 from formulas.studio.state import State

@@ -5,10 +5,10 @@ from statistics import fmean
 
 from balmcore.composition import Composition
 from balmcore.design.next_step import Suggestion, Told, next_step
+from balmcore.display import Display
 from balmcore.tables import Tables
 from balmcore.trials.press import PRESS_SIGMA
 from balmcore.trials.rates import Rate
-from balmcore.units import Display
 from formulas.models import Version
 from formulas.services import save_version
 from pours.learning.rates import faults_seen

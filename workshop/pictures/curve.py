@@ -7,9 +7,9 @@ from functools import lru_cache
 import numpy as np
 
 from balmcore.composition import Array
+from balmcore.display import Display
 from balmcore.physics.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, words_of
 from balmcore.tables import Kind
-from balmcore.units import Display
 
 WIDTH, HEIGHT = 400.0, 268.0
 LEFT, RIGHT, TOP, BOTTOM = 30.0, 66.0, 44.0, 24.0

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from balmcore.composition import Array, Composition
 from balmcore.design.triangle import Region, Triangle, place_of
+from balmcore.display import Display
 from balmcore.physics.firmness import BANDS
 from balmcore.tables import Kind, shipped
-from balmcore.units import Display
 from workshop.pictures.tin import Tin
 
 WIDTH, HEIGHT = 440.0, 392.0

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from django.http import HttpResponse
 
-from balmcore import units
+from balmcore.display import speak_in
 from workshop.services import preferences
 from workshop.web import Request
 
@@ -18,5 +18,5 @@ class PreferencesMiddleware:
     def __call__(self, request: Request) -> HttpResponse:
         """Read, then pass on."""
         request.prefs = preferences()
-        units.speak_in(request.prefs.show)
+        speak_in(request.prefs.show)
         return self.get_response(request)

@@ -7,8 +7,8 @@ from django import template
 
 from balmcore import units, wording
 from balmcore.composition import pack, percent_text
+from balmcore.display import Display
 from balmcore.tables import Ingredient
-from balmcore.units import Display
 from balmcore.wording import in_sentence
 
 register = template.Library()

@@ -9,8 +9,8 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.html import format_html
 
+from balmcore.display import Display
 from balmcore.making.cost import Bill
-from balmcore.units import Display
 from workshop.requests.once import new_token
 
 register = template.Library()

@@ -10,7 +10,7 @@ from decimal import Decimal
 import numpy as np
 
 from balmcore.composition import Array
-from balmcore.units import Display
+from balmcore.display import Display
 from balmcore.wording import minutes_text
 
 NEAR_K = 1.0
@@ -35,7 +35,7 @@ class Weighing:
 def weighing(grams: Decimal, target: Decimal, step: Decimal, show: Display) -> Weighing:
     """Where the scale stands on the way to a target; within a step of the scale it is there.
 
-    >>> from balmcore.units import CELSIUS
+    >>> from balmcore.display import CELSIUS
     >>> weighing(Decimal("9.5"), Decimal("10"), Decimal("0.1"), CELSIUS).words
     '0.5 g to go'
     """
