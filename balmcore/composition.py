@@ -14,6 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Role, Tables, shipped
 
@@ -302,7 +303,7 @@ def percent_text(share: Decimal, least: int = 1) -> str:
     """
     percent = (share * 100).normalize()
     places = max(least, -int(percent.as_tuple().exponent))
-    return f"{percent:.{places}f}"
+    return figure(percent, places)
 
 
 def pack(shares: Iterable[tuple[str, Decimal]]) -> str:

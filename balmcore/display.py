@@ -1,23 +1,42 @@
-"""Grams and degrees C as a maker reads them: the way back from :mod:`balmcore.units`."""
+"""Grams, degrees C, numbers and days as a maker reads them: the way back from :mod:`balmcore.units`.
+
+What one maker reads by is a :class:`Display`. Sentences made deep inside the core are spoken in the one that
+:func:`speak_in` set for this thread, as a locale is.
+"""
 
 import math
 from contextvars import ContextVar
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
+
+POINT, COMMA = ".", ","
+DAY_FIRST, MONTH_FIRST, YEAR_FIRST = "day", "month", "year"
+OUNCE_G = 28.349523125
+
+# How days are written: long, short and without their year in words; in figures, as in a field.
+_DAYS = {
+    DAY_FIRST: ("{d} {month} {y}", "{d} {mon} {y}", "{d} {month}", "{d:02d}/{m:02d}/{y}"),
+    MONTH_FIRST: ("{month} {d}, {y}", "{mon} {d}, {y}", "{month} {d}", "{m:02d}/{d:02d}/{y}"),
+    YEAR_FIRST: ("{y} {month} {d}", "{y} {mon} {d}", "{month} {d}", "{y}-{m:02d}-{d:02d}"),
+}
 
 
 @dataclass(frozen=True)
 class Display:
-    """How one maker reads quantities: ``mass`` g or oz, ``temp`` C or F, the scale's step in grams."""
+    """How one maker reads quantities: ``mass`` g or oz, ``temp`` C or F, the scale's step in grams, the mark before
+    decimals, and whether a date begins with its day, month or year."""
 
     mass: str = "g"
     temp: str = "C"
     resolution_g: float = 0.1
+    mark: str = POINT
+    dates: str = DAY_FIRST
 
     @property
     def price_grams(self) -> Decimal:
         """What a price is told for: 100 g, or an ounce."""
-        return Decimal(100) if self.mass == "g" else Decimal("28.349523125")
+        return Decimal(100) if self.mass == "g" else Decimal(str(OUNCE_G))
 
     @property
     def price_mass(self) -> str:
@@ -37,61 +56,118 @@ class Display:
 
     def in_mass(self, grams: float) -> float:
         """Grams in the unit shown."""
-        return grams if self.mass == "g" else grams / 28.349523125
+        return grams if self.mass == "g" else grams / OUNCE_G
 
     def in_temp(self, celsius: float) -> float:
         """Degrees C in the unit shown."""
         return celsius if self.temp == "C" else celsius * 1.8 + 32
 
+    def figure(self, value: float | Decimal, places: int | None = None, signed: bool = False) -> str:
+        """A number with this maker's mark: to so many places or, without, as short as six digits allow.
+
+        >>> Display(mark=COMMA).figure(0.25), Display().figure(1 / 3, 2), Display().figure(12, signed=True)
+        ('0,25', '0.33', '+12')
+        """
+        shape = f"{'+' if signed else ''}{'.6g' if places is None else f'.{places}f'}"
+        return f"{value:{shape}}".replace(POINT, self.mark)
+
     def step_text(self, grams: float | Decimal) -> str:
         """A scale's step as short as it is exact: ``0.1 g``, ``0.05 oz``."""
-        return f"{self.in_mass(float(grams)):.4f}".rstrip("0").rstrip(".") + f" {self.mass}"
+        return f"{self.figure(round(self.in_mass(float(grams)), 4))} {self.mass}"
 
     def mass_number(self, grams: float | Decimal) -> str:
         """``12.3`` to the scale's resolution, without the unit."""
-        return f"{self.in_mass(float(grams)):.{self.mass_places}f}"
+        return self.figure(self.in_mass(float(grams)), self.mass_places)
 
     def mass_text(self, grams: float | Decimal) -> str:
         """``12.3 g`` to the scale's resolution."""
         return f"{self.mass_number(grams)} {self.mass}"
 
+    def mass_words(self, grams: float | Decimal) -> str:
+        """A mass inside a sentence: ``500 g``, ``17.6 oz``; never nothing for something.
+
+        >>> Display().mass_words(Decimal("500.000000")), Display().mass_words(0.0123)
+        ('500 g', '0.012 g')
+        """
+        told = f"{self.in_mass(float(grams)):.{self.mass_places}f}"
+        if grams and not float(told):
+            told = f"{self.in_mass(float(grams)):.2g}"
+        short = told.rstrip("0").rstrip(POINT) if POINT in told else told
+        return f"{short.replace(POINT, self.mark)} {self.mass}"
+
     def temp_number(self, celsius: float, places: int = 0) -> str:
         """``41`` without the unit, never ``-0``."""
-        value = round(self.in_temp(celsius), places)
-        return f"{value + 0.0:.{places}f}"
+        return self.figure(round(self.in_temp(celsius), places) + 0.0, places)
 
     def temp_text(self, celsius: float, places: int = 0) -> str:
         """``41 °C``."""
         return f"{self.temp_number(celsius, places)} °{self.temp}"
 
+    def day(self, day: date) -> str:
+        """``31 May 2026``, ``May 31, 2026`` or ``2026 May 31``."""
+        return self._day(day, 0)
+
+    def short_day(self, day: date) -> str:
+        """``31 Dec 2026``, for tables."""
+        return self._day(day, 1)
+
+    def near_day(self, day: date) -> str:
+        """``31 May``, where the year is plain."""
+        return self._day(day, 2)
+
+    def day_field(self, day: date) -> str:
+        """``31/05/2026``, ``05/31/2026`` or ``2026-05-31``, as a field holds it; read by
+        :func:`balmcore.days.read_day`."""
+        return self._day(day, 3)
+
+    def _day(self, day: date, row: int) -> str:
+        return _DAYS[self.dates][row].format(y=day.year, m=day.month, d=day.day, month=f"{day:%B}", mon=f"{day:%b}")
+
 
 CELSIUS = Display()  # for sentences when no maker has said otherwise
-_showing: ContextVar[Display] = ContextVar("showing", default=CELSIUS)
+_speaking: ContextVar[Display] = ContextVar("speaking", default=CELSIUS)
 
 
 def speak_in(display: Display) -> None:
     """From here on, in this thread or task, sentences name quantities as one maker reads them."""
-    _showing.set(display)
+    _speaking.set(display)
+
+
+def spoken() -> Display:
+    """How sentences are spoken in this thread or task."""
+    return _speaking.get()
+
+
+def figure(value: float | Decimal, places: int | None = None, signed: bool = False) -> str:
+    """A number inside a sentence, see :meth:`Display.figure`."""
+    return spoken().figure(value, places, signed)
 
 
 def mass_words(grams: float | Decimal) -> str:
-    """A mass inside a sentence: ``500 g``, ``17.6 oz``; never nothing for something.
-
-    >>> mass_words(Decimal("500.000000")), mass_words(0.0123)
-    ('500 g', '0.012 g')
-    """
-    show = _showing.get()
-    number = show.mass_number(grams)
-    if grams and not float(number):
-        number = f"{show.in_mass(float(grams)):.2g}"
-    return f"{number.rstrip('0').rstrip('.') if '.' in number else number} {show.mass}"
+    """A mass inside a sentence: ``500 g``, ``17.6 oz``."""
+    return spoken().mass_words(grams)
 
 
 def temp_words(celsius: float) -> str:
     """A temperature inside a sentence: ``40 °C``, ``104 °F``."""
-    return _showing.get().temp_text(celsius)
+    return spoken().temp_text(celsius)
+
+
+def day_words(day: date) -> str:
+    """A day inside a sentence: ``31 May 2026``."""
+    return spoken().day(day)
+
+
+def short_day_words(day: date) -> str:
+    """``31 Dec 2026``."""
+    return spoken().short_day(day)
+
+
+def near_day_words(day: date) -> str:
+    """``31 May``, where the year is plain."""
+    return spoken().near_day(day)
 
 
 def percent_words(percent: float) -> str:
     """A percentage inside a sentence."""
-    return f"{percent:g} %"
+    return f"{figure(percent)} %"

@@ -1,6 +1,6 @@
 """Kitchen measures to grams, millilitres and degrees C; the way back is :mod:`balmcore.display`.
 
-Everything people type comes through here: ``1,5`` and ``1.5``, ``½`` and ``1 1/2``, grams,
+Every quantity people type comes through here: ``1,5`` and ``1.5``, ``½`` and ``1 1/2``, grams,
 ounces, fluid ounces, and the cups and spoons of three kitchens. What cannot be read is a
 :class:`~balmcore.errors.Problem` whose sentence shows what was typed.
 """
@@ -13,7 +13,7 @@ from pathlib import Path
 
 import pint
 
-from balmcore.display import mass_words
+from balmcore.display import COMMA, POINT, mass_words, spoken
 from balmcore.errors import Problem
 
 FLUID_OUNCE_ML = 29.5735295625  # US
@@ -22,7 +22,11 @@ MICROGRAM = Decimal("0.000001")  # grams are kept exactly to it
 MOST_G = Decimal(1_000_000)  # a ton: more is no workshop's
 _HIGHEST = Decimal(10) ** 9
 _NUMBER = re.compile(r"([+-]?)(?:(\d+)\s+)?(?:(\d+)/(\d+)|(\d*[.,]?\d+|\d+[.,]))", re.ASCII)
-_THOUSANDS = re.compile(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?|[+-]?\d{1,3}(\.\d{3}){2,}", re.ASCII)
+# What may mean thousands, by the mark that its writer puts before decimals.
+_THOUSANDS = {
+    POINT: re.compile(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?|[+-]?\d{1,3}(\.\d{3}){2,}", re.ASCII),
+    COMMA: re.compile(r"[+-]?\d{1,3}(\.\d{3})+(,\d+)?|[+-]?\d{1,3}(,\d{3}){2,}", re.ASCII),
+}
 _SPOONS = {
     "cup": "cup", "cups": "cup", "c": "cup",
     "tablespoon": "tablespoon", "tablespoons": "tablespoon", "tbsp": "tablespoon", "tbs": "tablespoon",
@@ -74,7 +78,8 @@ def size(unit: str, kitchen: str) -> tuple[str, float]:
 
 
 def number(text: str, where: str = "") -> Decimal:
-    """The number typed: finite, below a thousand million.
+    """The number typed: finite, below a thousand million. Either mark stands before decimals; three digits after the
+    one that its writer does not use could mean thousands, and are refused.
 
     >>> [str(number(text)) for text in ("12", "1,5", "½", "1 1/2")]
     ['12', '1.5', '0.5', '1.5']
@@ -82,7 +87,7 @@ def number(text: str, where: str = "") -> Decimal:
     plain = _plain(text)
     if not plain:
         raise Problem("A number is missing here.", where)
-    if _THOUSANDS.fullmatch(plain) and len(plain.lstrip("+-0,.")) > 3:
+    if _THOUSANDS[spoken().mark].fullmatch(plain) and len(plain.lstrip("+-0,.")) > 3:
         raise Problem(f"“{_shown(text)}” can be read in two ways: write thousands without a mark, as in 1000.", where)
     match = _NUMBER.fullmatch(plain) if len(plain) <= 60 else None
     if match is None:

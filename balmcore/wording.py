@@ -3,6 +3,8 @@
 import math
 from collections.abc import Sequence
 
+from balmcore.display import figure
+
 PROPER = {"St", "Java", "Roman", "German", "Atlas", "Virginia", "Texas", "Himalayan", "Peru"}
 
 
@@ -32,7 +34,7 @@ def minutes_text(minutes: float) -> str:
         return f"{max(minutes * 60, 1):.0f} seconds"
     if minutes < 100:
         return f"{minutes:.0f} minutes"
-    return f"{minutes / 60:.1f} hours"
+    return f"{figure(minutes / 60, 1)} hours"
 
 
 def minutes_and_hours(minutes: float) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 
 from balmcore.display import Display
+from batches.clock.datetimes import datetime_field
 from batches.models import Batch
 from workshop.sheets import Value
 
@@ -28,7 +29,7 @@ def rows(show: Display) -> Iterator[tuple[Value, ...]]:
             batch.version.number,
             batch.get_state_display(),
             batch.created.date(),
-            f"{batch.starts_at:%Y-%m-%d %H:%M}" if batch.starts_at else "",
+            datetime_field(batch.starts_at) if batch.starts_at else "",
             round(float(show.in_mass(float(total))), 3),
             ", ".join(str(row) for row in batch.containers.all()),
             batch.get_cooling_display(),

@@ -40,7 +40,7 @@ from workshop.web import Fields, Request
 def export(request: Request, kind: str) -> HttpResponseBase:
     """All batches, for a spreadsheet."""
     show = request.prefs.show
-    return sheet_response("batches", lists.header(show), lists.rows(show), kind)
+    return sheet_response("batches", lists.header(show), lists.rows(show), kind, show)
 
 
 @require_safe

@@ -11,6 +11,7 @@ import batches.queries
 import formulas.queries
 import pantry.queries
 import pours.queries
+from balmcore.display import near_day_words
 from balmcore.tables import Tables
 from balmcore.wording import in_sentence, listed
 from batches.clock.datetimes import format_time
@@ -83,11 +84,11 @@ def _moment(day: date, hour: time = time.min) -> datetime:
     return timezone.make_aware(datetime.combine(day, hour))
 
 
-def day_words(day: date, hour: str = "") -> str:
+def when_words(day: date, hour: str = "") -> str:
     """``today, 09:30``, ``since 20 November``, ``Sunday 29 November``."""
     gap = (day - timezone.localdate()).days
     near = {0: "today", 1: "tomorrow", -1: "since yesterday"}
-    told = near.get(gap) or (f"since {day:%-d %B}" if gap < 0 else f"{day:%A %-d %B}")
+    told = near.get(gap) or (f"since {near_day_words(day)}" if gap < 0 else f"{day:%A} {near_day_words(day)}")
     return f"{told}, {hour}" if hour and gap >= 0 else told
 
 
@@ -95,7 +96,7 @@ def _preparations(until: date) -> Iterator[Task]:
     for row in pantry.queries.due(until):
         what = "Strain it" if row.kind == Preparation.Kind.INFUSION else "Render it"
         address = reverse("pantry:finish", args=[row.pk])
-        yield Task(None, what, row.name, day_words(row.ready_on), _moment(row.ready_on), address)
+        yield Task(None, what, row.name, when_words(row.ready_on), _moment(row.ready_on), address)
 
 
 def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
@@ -114,7 +115,7 @@ def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
             yield Task(card.tin, "Go on weighing", about, "weighing has begun", begun, scale)
         elif batch.starts_at:
             start = timezone.localtime(batch.starts_at)
-            when = day_words(start.date(), format_time(batch.starts_at))
+            when = when_words(start.date(), format_time(batch.starts_at))
             yield Task(card.tin, "Make it", about, when, batch.starts_at, bench)
         else:
             yield Task(card.tin, "Make it", about, "no time yet", None, bench)
@@ -128,14 +129,16 @@ def _pours(tables: Tables) -> Iterator[Task]:
     found = Pour.objects.filter(pk__in=[*due, *waiting]).for_list().in_bulk() if due or waiting else {}
     for pk in [*due, *waiting]:
         pour, row = found[pk], due.get(pk)
-        about = f"{pour.batch.version}{f', {pour.finish}' if pour.finish else ''}, poured {pour.poured_on:%-d %B}"
+        about = (
+            f"{pour.batch.version}{f', {pour.finish}' if pour.finish else ''}, poured {near_day_words(pour.poured_on)}"
+        )
         picture = pours.queries.card(pour, tables).tin
         if row is not None:
             address = f"{reverse('pours:check', args=[pk])}?follow_up={row.pk}"
-            yield Task(picture, f"Look after {row.words}", about, day_words(row.due_on), _moment(row.due_on), address)
+            yield Task(picture, f"Look after {row.words}", about, when_words(row.due_on), _moment(row.due_on), address)
         else:
             what = "Decide: keep, change or drop"
-            yield Task(picture, what, about, day_words(today), _moment(today), pour.get_absolute_url())
+            yield Task(picture, what, about, when_words(today), _moment(today), pour.get_absolute_url())
 
 
 def _pieces(tables: Tables) -> Iterator[Task]:
@@ -145,7 +148,7 @@ def _pieces(tables: Tables) -> Iterator[Task]:
         assert pour.best_before is not None
         what = "Smell what is left" if pour.best_before < today else "Use up what is left"
         about = f"{pour.batch.version}, batch {pour.batch_id}: {left} piece{'' if left == 1 else 's'}"
-        when = f"best before {pour.best_before:%-d %B}"
+        when = f"best before {near_day_words(pour.best_before)}"
         address = reverse("labels:pieces", args=[pour.pk])
         yield Task(pours.queries.card(pour, tables).tin, what, about, when, _moment(pour.best_before), address)
 
@@ -157,7 +160,7 @@ def _lots(tables: Tables, prefs: Preferences) -> Iterator[Task]:
         left = f"{lot.left.normalize():f} pieces" if lot.is_container else prefs.show.mass_text(lot.left)
         what = "Smell it, or throw it out" if lot.best_before < today else "Use it up"
         about = f"{pantry.queries.name_of(lot.item_key, tables)}, {lot}: {left}"
-        when = f"best before {lot.best_before:%-d %B}"
+        when = f"best before {near_day_words(lot.best_before)}"
         yield Task(None, what, about, when, _moment(lot.best_before), reverse("pantry:lot", args=[lot.pk]))
 
 
@@ -170,5 +173,5 @@ def _shopping(rows: Sequence[Batch], tables: Tables) -> Iterator[Task]:
         about = in_sentence(listed(names) if not more else ", ".join(in_sentence(name) for name in names))
         address = reverse("batches:shopping") + "?" + "&".join(f"batch={batch.pk}" for batch in rows)
         due = min(starts) if starts else None
-        when = f"for {day_words(timezone.localtime(due).date())}" if due else "for what is planned"
+        when = f"for {when_words(timezone.localtime(due).date())}" if due else "for what is planned"
         yield Task(None, "Buy what is short", f"{about}{more}", when, due, address)

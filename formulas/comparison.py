@@ -8,6 +8,7 @@ from balmcore.advice.safety import Level, cautions
 from balmcore.advice.shelf_life import shortest
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, percent_text
+from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind, Tables
@@ -101,7 +102,7 @@ def _column(
         tin(composition.role_shares(), prediction.firmness_at(WINDOW_C), version.get_stage_display(), str(version)),
         judge(prediction, kind, prefs.show),
         felt.sentence if felt else "",
-        f"Keeps {first.shelf_months:g} months: {in_sentence(first.name)} turns first." if first else "",
+        f"Keeps {figure(first.shelf_months or 0)} months: {in_sentence(first.name)} turns first." if first else "",
         cost_text(composition, known, prefs),
         tuple(caution.line for caution in found if caution.level is not Level.NOTE),
         ", ".join(allergens),

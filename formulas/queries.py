@@ -9,6 +9,7 @@ from rapidfuzz import fuzz, process
 from balmcore.advice.feel import feel
 from balmcore.advice.verdict import judge
 from balmcore.composition import Composition
+from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Ingredient, Kind, Starter, Tables
@@ -88,7 +89,7 @@ def kind_starts(tables: Tables) -> list[KindStart]:
     for kind in tables.kinds.values():
         composition = starting_point(kind, tables)
         firmness = predict(composition, kind.overrun).firmness_at(WINDOW_C)
-        window = f"{kind.firm_low:g} to {kind.firm_high:g}"
+        window = f"{figure(kind.firm_low)} to {figure(kind.firm_high)}"
         found.append(KindStart(kind, tin(composition.role_shares(), firmness, "draft", kind.name), window))
     return found
 

@@ -29,7 +29,9 @@ from workshop.web import Fields, Request
 def export(request: Request, kind: str) -> HttpResponseBase:
     """The formulas of the list, as it is narrowed, for a spreadsheet."""
     words = Fields(request.GET).text("q")
-    return sheet_response("formulas", lists.header(request.prefs.show), lists.rows(request.tables, words), kind)
+    return sheet_response(
+        "formulas", lists.header(request.prefs.show), lists.rows(request.tables, words), kind, request.prefs.show
+    )
 
 
 @require_safe

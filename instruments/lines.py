@@ -9,6 +9,8 @@ import math
 import re
 from dataclasses import dataclass
 
+from balmcore.display import figure
+
 LONGEST = 80
 IN_GRAMS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237, "mg": 0.001}
 STEADY, MOVING = {"s", "st", "stable"}, {"u", "us", "unst", "sd", "d"}
@@ -63,7 +65,9 @@ def _in_unit(value: float, named: str, unit: str, steady: bool | None) -> Unders
         return Understood(problem=f"It speaks of “{named}”, which is no temperature: set it to °C or °F.")
     celsius = (value - 32) / 1.8 if named.upper() == "F" else value
     if not COLDEST_C <= celsius <= HOTTEST_C:
-        return Understood(problem=f"{value:g} °{named.upper()} is not this melt: is the probe broken, or in the flame?")
+        return Understood(
+            problem=f"{figure(value)} °{named.upper()} is not this melt: is the probe broken, or in the flame?"
+        )
     return Understood(celsius, steady)
 
 

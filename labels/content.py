@@ -6,6 +6,7 @@ from datetime import date
 from balmcore.advice.claims import Claim, claims
 from balmcore.advice.safety import Level, cautions
 from balmcore.advice.shelf_life import Keeps, keeps
+from balmcore.display import short_day_words
 from balmcore.labels.declaration import Declaration, declare
 from balmcore.labels.layout import Block
 from balmcore.labels.sizes import net_words
@@ -74,9 +75,9 @@ class Content:
             front.append(Block("the net weight", net_words(self.net_g), sizes["net"], is_needed=side != "back"))
         who = ", ".join(each for each in (self.words.maker, self.words.address) if each)
         maker = [Block("the maker", who, sizes["maker"])]
-        code = f"Batch {batch.pk}, made {pour.poured_on:%-d %b %Y}"
+        code = f"Batch {batch.pk}, made {short_day_words(pour.poured_on)}"
         if self.keeps:
-            code += f", best before {self.keeps.until:%b %Y}"
+            code += f", best before {short_day_words(self.keeps.until)}"
         dated = [Block("batch and date", code, sizes["code"])]
         cared = [Block("the cautions", " ".join([*self.cautions, ALWAYS]), sizes["caution"])]
         listed = [Block("the ingredients", f"Ingredients: {self.declaration.text}", sizes["list"])]

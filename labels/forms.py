@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 
 from balmcore import units
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.labels.layout import Shape, Size
 from balmcore.labels.sheets import PAGES, Grid, fitting_grid
@@ -12,6 +13,7 @@ from balmcore.labels.sizes import suiting
 from balmcore.tables import Container
 from labels.models import NAME_CHOICES, LabelText, Maker, Sheet
 from workshop.forms import TypedField
+from workshop.models import Preferences
 
 SIDES = (("one", "All on one"), ("front", "Front"), ("back", "Back"))
 SHAPES = ((Shape.ROUND.value, "Round"), (Shape.RECTANGLE.value, "Rectangle"))
@@ -29,7 +31,7 @@ LENGTHS = {
 def length_field(label: str) -> TypedField:
     """A length in millimetres, as it is typed."""
     return TypedField(
-        lambda text: float(units.number(text.removesuffix("mm"))), lambda value: f"{value:g}", label=label
+        lambda text: float(units.number(text.removesuffix("mm"))), lambda value: figure(value), label=label
     )
 
 
@@ -52,7 +54,7 @@ class LabelForm(forms.Form):
     claims_why = forms.CharField(label="My rules allow these words, because", max_length=200, required=False)
     side = forms.ChoiceField(label="Label", choices=SIDES)
     shape = forms.ChoiceField(label="Shape", choices=SHAPES)
-    paper = forms.ChoiceField(label="Paper", choices=Maker.Paper.choices)
+    paper = forms.ChoiceField(label="Paper", choices=Preferences.Paper.choices)
 
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
@@ -80,15 +82,15 @@ class LabelForm(forms.Form):
 
 
 def usual(
-    text: LabelText, maker: Maker, container: Container | None, count: int, size: Size | None = None
+    text: LabelText, maker: Maker, paper: str, container: Container | None, count: int, size: Size | None = None
 ) -> dict[str, Any]:
     """What stands in the form at first: a label that suits the container, as many as there are pieces, on as full a
     sheet as the paper takes."""
     chosen = size or (next(iter(suiting(container).values())) if container else Size(Shape.RECTANGLE, 60, 40))
     try:
-        grid = fitting_grid(chosen, maker.paper)
+        grid = fitting_grid(chosen, paper)
     except Problem:
-        grid = Grid(PAGES[maker.paper], 1, 1, 0, 0)
+        grid = Grid(PAGES[paper], 1, 1, 0, 0)
     return {
         "maker": maker.name,
         "address": maker.address,
@@ -99,7 +101,7 @@ def usual(
         "shape": chosen.shape.value,
         "width": chosen.width_mm,
         "height": chosen.height_mm,
-        "paper": maker.paper,
+        "paper": paper,
         **of_grid(grid),
         "start": 1,
         "count": max(1, min(count, MOST_COUNT)),

@@ -7,20 +7,16 @@ from django.utils import timezone
 from balmcore.labels.declaration import NAMES
 from formulas.models import Formula
 from pours.models import Pour
+from workshop.models import Preferences
 
 NAME_CHOICES = list(zip(NAMES, ("INCI", "Common names", "Both"), strict=True))
 
 
 class Maker(models.Model):
-    """Who makes it, as labels say it: one row; and the paper it is printed on."""
-
-    class Paper(models.TextChoices):
-        A4 = "a4", "A4"
-        LETTER = "letter", "Letter"
+    """Who makes it, as labels say it: one row."""
 
     name = models.CharField(max_length=120, blank=True)
     address = models.CharField(max_length=200, blank=True)
-    paper = models.CharField(max_length=6, choices=Paper, default=Paper.A4)
 
     class Meta:
         constraints = [models.CheckConstraint(condition=Q(pk=1), name="one_maker")]
@@ -45,7 +41,7 @@ class Sheet(models.Model):
     """A sheet of labels as it is bought, by its name; lengths in millimetres."""
 
     name = models.CharField(max_length=60, unique=True)
-    paper = models.CharField(max_length=6, choices=Maker.Paper, default=Maker.Paper.A4)
+    paper = models.CharField(max_length=6, choices=Preferences.Paper, default=Preferences.Paper.A4)
     columns = models.PositiveSmallIntegerField()
     rows = models.PositiveSmallIntegerField()
     left_mm = models.FloatField()

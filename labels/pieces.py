@@ -9,6 +9,7 @@ from django.core.paginator import Page, Paginator
 from django.db import transaction
 from django.db.models import Count, QuerySet, Sum
 
+from balmcore.display import day_words
 from balmcore.errors import Problem
 from balmcore.tables import Tables
 from labels.models import Handout, Person
@@ -69,7 +70,7 @@ def hand_out(pour: Pour, how: str, count: int, to: str, contact: str, on: date, 
         told = "None is left" if left <= 0 else f"Only {left} {'is' if left == 1 else 'are'} left"
         raise Problem(f"{told} of {made(pour)}.", "count")
     if on < pour.poured_on:
-        raise Problem(f"It was poured on {pour.poured_on:%-d %B %Y}: choose that day or a later one.", "on")
+        raise Problem(f"It was poured on {day_words(pour.poured_on)}: choose that day or a later one.", "on")
     person = None
     if how in (Handout.How.GIVEN, Handout.How.SOLD):
         person = _person(to, contact)

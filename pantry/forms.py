@@ -1,7 +1,7 @@
 """Forms of the pantry: every amount is read as makers type it."""
 
 from collections.abc import Mapping
-from datetime import date, timedelta
+from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -18,23 +18,21 @@ from balmcore.tables import custom as own
 from pantry.models import SCENTS, Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.queries import drawers
 from pantry.services import MOST, Purchase, odd_days
+from workshop.day_fields import FIRST_DAY, LAST_DAY, DayField
 from workshop.forms import TypedField, mass_field, money, tell, temp_field
 from workshop.models import Preferences
 
-FIRST_DAY, LAST_DAY = date(2000, 1, 1), date(2099, 12, 31)
 WATER_G_ML = 0.998  # at 20 degrees C
 
 
-def day_field(label: str, past: bool = False, **options: Any) -> forms.DateField:
+def day_field(label: str, past: bool = False, **options: Any) -> DayField:
     """A day, typed or picked; ``past`` for what has happened, and so cannot be still to come."""
     options.setdefault("required", False)
     said = f"A day lies between {FIRST_DAY:%Y} and {LAST_DAY:%Y}."
     latest = [MaxValueValidator(timezone.localdate, "That day is still to come.")] if past else []
-    return forms.DateField(
+    return DayField(
         validators=[MinValueValidator(FIRST_DAY, said), MaxValueValidator(LAST_DAY, said), *latest],
         label=label,
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-        error_messages={"invalid": "Write the day like 2026-11-30."},
         **options,
     )
 

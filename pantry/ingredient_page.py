@@ -7,6 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from balmcore.composition import Composition, Line
+from balmcore.display import figure
 from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient
 from balmcore.tables.custom import is_own
@@ -81,19 +82,19 @@ def _figures(item: Ingredient, prefs: Preferences) -> list[tuple[str, str]]:
     told = [
         ("INCI", item.inci),
         ("Family", item.group.replace("_", " ")),
-        ("Density", f"{item.density_g_ml:.3g} g/mL"),
-        (f"In a cup ({item.bulk_form})", item.bulk_density_g_ml and f"{item.bulk_density_g_ml:g} g/mL"),
+        ("Density", f"{figure(round(item.density_g_ml, 3))} g/mL"),
+        (f"In a cup ({item.bulk_form})", item.bulk_density_g_ml and f"{figure(item.bulk_density_g_ml)} g/mL"),
         ("Melts", melts),
         ("Never hotter than", item.damage_c and show.temp_text(item.damage_c)),
-        ("Usual part", high is not None and f"{(low or 0) * 100:g}–{high * 100:g} %"),
-        ("Feel", item.feel_weight and f"{item.feel_weight:g} of 5, dry to rich"),
-        ("Sinks in", item.sink_minutes and f"{item.sink_minutes:g} minutes"),
-        ("Keeps", item.shelf_months and f"{item.shelf_months:g} months"),
+        ("Usual part", high is not None and f"{figure((low or 0) * 100)}–{figure(high * 100)} %"),
+        ("Feel", item.feel_weight and f"{figure(item.feel_weight)} of 5, dry to rich"),
+        ("Sinks in", item.sink_minutes and f"{figure(item.sink_minutes)} minutes"),
+        ("Keeps", item.shelf_months and f"{figure(item.shelf_months)} months"),
         ("Smells of", item.aroma.replace("none", "")),
-        ("Drops", item.drops_per_ml and f"{item.drops_per_ml:g} to the mL"),
+        ("Drops", item.drops_per_ml and f"{figure(item.drops_per_ml)} to the mL"),
         ("Flash point", item.flash_c and show.temp_text(item.flash_c)),
         ("Vegan", item.vegan or "not known"),
-        ("Mixed from", ", ".join(f"{leaf.name} {share * 100:.1f} %" for leaf, share in parts)),
+        ("Mixed from", ", ".join(f"{leaf.name} {figure(share * 100, 1)} %" for leaf, share in parts)),
         ("How sure", SURE[item.confidence]),
     ]
     return [(name, str(figure)) for name, figure in told if figure]
@@ -116,13 +117,13 @@ def _worn(item: Ingredient) -> Iterator[str]:
     oil, colour = item.aromatic, item.colourant
     lips, years = (oil.lip_suitable, oil.avoid_under_years) if oil else (item.lip_ok, item.avoid_under_years)
     if oil and oil.max_leave_on is not None:
-        yield f"At most {oil.max_leave_on * 100:g} % of what stays on skin."
+        yield f"At most {figure(oil.max_leave_on * 100)} % of what stays on skin."
     if oil and oil.phototoxic_max is not None:
-        yield f"Sun on skin: at most {oil.phototoxic_max * 100:g} %."
+        yield f"Sun on skin: at most {figure(oil.phototoxic_max * 100)} %."
     if lips not in ("yes", ""):
         yield "Not for lips." if lips == "no" else "On lips with caution."
     if years:
-        yield f"Not for children under {years:g}."
+        yield f"Not for children under {figure(years)}."
     if item.pregnancy:
         yield "Not in pregnancy." if item.pregnancy == "no" else "In pregnancy ask a midwife or doctor first."
     if colour and colour.lip_ok != "yes":

@@ -9,6 +9,7 @@ from django.db.models import F, Q
 from django.utils import timezone
 
 from balmcore.composition import Composition, mixture
+from balmcore.display import day_words
 from balmcore.making import stock as stock
 from balmcore.tables import ROLES, Ingredient, Tables
 from balmcore.tables import custom as own
@@ -122,7 +123,7 @@ class Leftover(models.Model):
     def to_ingredient(self, tables: Tables) -> Ingredient:
         """The rest as one ingredient made of others."""
         shares = {line.ingredient_key: line.share for line in self.lines.all()}
-        return mixture(self.key, self.name, Composition.of(shares, tables), f"Melted {self.made_on:%-d %B %Y}.")
+        return mixture(self.key, self.name, Composition.of(shares, tables), f"Melted {day_words(self.made_on)}.")
 
 
 class LeftoverLine(models.Model):

@@ -39,7 +39,7 @@ def stock(request: Request) -> HttpResponse:
 def export(request: Request, kind: str) -> HttpResponseBase:
     """The lots that hold something, for a spreadsheet."""
     show = request.prefs.show
-    return sheet_response("pantry", lists.header(show), lists.rows(request.tables, show), kind)
+    return sheet_response("pantry", lists.header(show), lists.rows(request.tables, show), kind, show)
 
 
 @require_safe

@@ -10,6 +10,7 @@ from django.utils import timezone
 from balmcore.display import mass_words
 from batches.models import Batch, BatchFinish
 from pours.models import COOLED_IN, Pour
+from workshop.day_fields import DayField
 from workshop.forms import mass_field, temp_field
 from workshop.models import Preferences
 
@@ -21,6 +22,7 @@ class PourForm(forms.ModelForm):
 
     class Meta:
         model = Pour
+        field_classes = {"poured_on": DayField}
         fields = ("poured_on", "cooling", "cooling_note", "verdict", "notes")
         labels = {
             "poured_on": "Poured on",
@@ -29,12 +31,11 @@ class PourForm(forms.ModelForm):
             "verdict": "What next",
         }
         widgets = {
-            "poured_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "verdict": forms.RadioSelect,
             "notes": forms.Textarea(attrs={"rows": 4}),
         }
         error_messages = {
-            "poured_on": {"invalid": "Write the day like 2026-05-31.", "required": "On which day was it poured?"},
+            "poured_on": {"required": "On which day was it poured?"},
             "notes": {"max_length": "These notes have %(show_value)d characters; %(limit_value)d fit."},
         }
 

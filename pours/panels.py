@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from balmcore.composition import Composition
-from balmcore.display import temp_words
+from balmcore.display import day_words, temp_words
 from balmcore.making.heating import GRAINS_FROM
 from balmcore.making.scaling import in_pot, with_added
 from balmcore.making.steps import Pace
@@ -153,7 +153,7 @@ def poured(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVe
     for pour in rows:
         shown = card(pour, tables, unfit)
         measured = f"measured {shown.tested.measured:.0f}" if shown.tested else "not tested"
-        told = f"{pour.poured_on:%-d %B %Y}, {measured}, predicted {shown.predicted:.0f} at {temp_words(shown.at_c)}"
+        told = f"{day_words(pour.poured_on)}, {measured}, predicted {shown.predicted:.0f} at {temp_words(shown.at_c)}"
         if pour.finish:
             told = f"{pour.finish}, {told}"
         if shown.unfit:

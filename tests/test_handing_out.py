@@ -8,9 +8,10 @@ from playwright.sync_api import expect
 
 from demo.loader import load
 from formulas.models import Formula
-from labels.models import Handout, Maker
+from labels.models import Handout
 from pours.models import Pour
 from tests.browser import BrowserTestCase
+from workshop.models import Preferences
 
 
 class HandingOutTests(BrowserTestCase):
@@ -21,7 +22,7 @@ class HandingOutTests(BrowserTestCase):
     def test_from_a_pour_to_a_label_to_people_to_a_recall(self) -> None:
         """Neap Tide: a claim is answered, the sheet printed, tins given away, and called back by name."""
         page = self.page
-        Maker.objects.create(pk=1, paper="letter")
+        Preferences.objects.update_or_create(pk=1, defaults={"paper": "letter"})
         pour = Pour.objects.get(batch__version__formula__name="Neap Tide", verdict="keep")
         self.go(f"/pours/{pour.pk}/")
         page.get_by_role("link", name="Labels").click()

@@ -98,7 +98,10 @@ class PreferencesForm(forms.ModelForm):
 
     class Meta:
         model = Preferences
-        fields = ("mass_unit", "temp_unit", "kitchen", "scent_policy", "theme", "currency", "infusion_days")
+        fields = (
+            "mass_unit", "temp_unit", "kitchen", "decimal_mark", "date_order", "week_begins", "paper",
+            "scent_policy", "theme", "currency", "infusion_days",
+        )  # fmt: skip
         error_messages = {
             "infusion_days": dict.fromkeys(
                 ("required", "invalid", "min_value", "max_value"), "Write a whole number of days, from 1 to 365."
@@ -107,6 +110,9 @@ class PreferencesForm(forms.ModelForm):
         widgets = {
             "mass_unit": forms.RadioSelect,
             "temp_unit": forms.RadioSelect,
+            "decimal_mark": forms.RadioSelect,
+            "date_order": forms.RadioSelect,
+            "paper": forms.RadioSelect,
             "scent_policy": forms.RadioSelect,
             "theme": forms.RadioSelect,
         }

@@ -8,6 +8,7 @@ from django.core.exceptions import ValidationError
 from django.db.models import QuerySet
 
 from balmcore import units
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.tables import Kind, Tables, shipped
 from balmcore.wording import in_sentence
@@ -32,7 +33,7 @@ class KindRow:
     @property
     def window(self) -> str:
         """``48 to 64``."""
-        return f"{self.kind.firm_low:g} to {self.kind.firm_high:g}"
+        return f"{figure(self.kind.firm_low)} to {figure(self.kind.firm_high)}"
 
     @property
     def is_own(self) -> bool:
@@ -64,7 +65,7 @@ class KindForm(forms.Form):
         for name, label in (("firm_low", "Firmness from"), ("firm_high", "to"), ("hold_firmness", "keeps")):
             self.fields[name] = TypedField(
                 lambda text: float(units.number(text)),
-                lambda value: f"{value:g}",
+                figure,
                 label=label,
                 required=name != "hold_firmness",
             )
@@ -101,13 +102,13 @@ class KindForm(forms.Form):
     @property
     def window_text(self) -> str:
         """The window in points."""
-        return f"{self.cleaned_data['firm_low']:g} to {self.cleaned_data['firm_high']:g}"
+        return f"{figure(self.cleaned_data['firm_low'])} to {figure(self.cleaned_data['firm_high'])}"
 
 
 def require_window(low: float, high: float, hold: float | None, at: float | None) -> None:
     """Raises :class:`Problem` for a window upside down or off the scale, or half a hold."""
     if not 0 <= low < high <= FIRMEST:
-        raise Problem(f"A window runs from a lower to a higher firmness, between 0 and {FIRMEST:g}.", "firm_low")
+        raise Problem(f"A window runs from a lower to a higher firmness, between 0 and {figure(FIRMEST)}.", "firm_low")
     if (hold is None) != (at is None):
         raise Problem("A hold needs both: a firmness and the temperature up to which it is kept.", "hold_temp_c")
     if hold is not None and not 0 < hold <= high:

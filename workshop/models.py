@@ -6,7 +6,7 @@ from decimal import Decimal
 from django.db import models
 from django.utils import timezone
 
-from balmcore.display import Display
+from balmcore.display import COMMA, DAY_FIRST, MONTH_FIRST, POINT, YEAR_FIRST, Display
 from balmcore.tables import Kind, shipped
 from workshop.fields import MassField
 
@@ -35,6 +35,24 @@ class Preferences(models.Model):
         CAUTIOUS = "cautious", "Cautious"
         USUAL = "usual", "Usual"
 
+    class Mark(models.TextChoices):
+        POINT = POINT, "Point: 12.5"
+        COMMA = COMMA, "Comma: 12,5"
+
+    class DateOrder(models.TextChoices):
+        DAY = DAY_FIRST, "Day: 31 May 2026"
+        MONTH = MONTH_FIRST, "Month: May 31, 2026"
+        YEAR = YEAR_FIRST, "Year: 2026-05-31"
+
+    class WeekBegins(models.IntegerChoices):
+        MONDAY = 0, "Monday"
+        SATURDAY = 5, "Saturday"
+        SUNDAY = 6, "Sunday"
+
+    class Paper(models.TextChoices):
+        A4 = "a4", "A4"
+        LETTER = "letter", "Letter"
+
     class Theme(models.TextChoices):
         SYSTEM = "system", "As the system"
         LIGHT = "light", "Light"
@@ -53,6 +71,10 @@ class Preferences(models.Model):
     infusion_days = models.PositiveSmallIntegerField("Herbs stand in oil for, days", default=28)
     by_own_tests = models.BooleanField("Predictions by my own tests", default=True)
     pours_said = models.PositiveIntegerField(default=0, editable=False)
+    decimal_mark = models.CharField("Decimals after a", max_length=1, choices=Mark, default=Mark.POINT)
+    date_order = models.CharField("Dates begin with the", max_length=5, choices=DateOrder, default=DateOrder.DAY)
+    week_begins = models.PositiveSmallIntegerField("Weeks begin on", choices=WeekBegins, default=WeekBegins.MONDAY)
+    paper = models.CharField("Paper", max_length=6, choices=Paper, default=Paper.A4)
     theme = models.CharField("Light or dark", max_length=6, choices=Theme, default=Theme.SYSTEM)
 
     class Meta:
@@ -73,7 +95,7 @@ class Preferences(models.Model):
     @property
     def show(self) -> Display:
         """How to show quantities to this maker."""
-        return Display(self.mass_unit, self.temp_unit, float(self.resolution_g))
+        return Display(self.mass_unit, self.temp_unit, float(self.resolution_g), self.decimal_mark, self.date_order)
 
 
 class OwnKind(models.Model):

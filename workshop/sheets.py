@@ -12,30 +12,46 @@ from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
 
+from balmcore.display import COMMA, DAY_FIRST, MONTH_FIRST, POINT, YEAR_FIRST, Display
+
 Value = str | int | float | Decimal | date | None
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 LIKE_A_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+DAY_FORMATS = {DAY_FIRST: "dd/mm/yyyy", MONTH_FIRST: "mm/dd/yyyy", YEAR_FIRST: "yyyy-mm-dd"}
 LONGEST_CELL = 32_767
 
 
-def sheet_response(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]], kind: str) -> HttpResponseBase:
-    """A list to download, by its name and ``kind``, csv or xlsx. Raises :class:`Http404` for another."""
+def sheet_response(
+    name: str, header: Sequence[str], rows: Iterable[Sequence[Value]], kind: str, show: Display
+) -> HttpResponseBase:
+    """A list to download, by its name and ``kind``, csv or xlsx, with the maker's mark and order of dates. Raises
+    :class:`Http404` for another."""
     if kind == "csv":
-        answer: HttpResponseBase = StreamingHttpResponse(_csv(header, rows), content_type="text/csv; charset=utf-8")
+        answer: HttpResponseBase = StreamingHttpResponse(
+            _csv(header, rows, show), content_type="text/csv; charset=utf-8"
+        )
     elif kind == "xlsx":
-        answer = HttpResponse(_xlsx(name, header, rows), content_type=XLSX)
+        answer = HttpResponse(_xlsx(name, header, rows, show), content_type=XLSX)
     else:
         raise Http404
     answer["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
     return answer
 
 
-def _csv(header: Sequence[str], rows: Iterable[Sequence[Value]]) -> Iterator[str]:
+def _csv(header: Sequence[str], rows: Iterable[Sequence[Value]], show: Display) -> Iterator[str]:
+    between = ";" if show.mark == COMMA else ","  # as spreadsheets of such a place expect
     yield "\ufeff"  # by which spreadsheets know it for UTF-8
     for row in chain((header,), rows):
         line = StringIO()
-        csv.writer(line).writerow([as_text(value) for value in row])
+        csv.writer(line, delimiter=between).writerow([_written(value, show) for value in row])
         yield line.getvalue()
+
+
+def _written(value: Value, show: Display) -> Value:
+    """A cell as the maker writes it."""
+    if isinstance(value, float | Decimal):
+        return f"{value}".replace(POINT, show.mark)
+    return show.day_field(value) if isinstance(value, date) else as_text(value)
 
 
 def as_text(value: Value) -> Value:
@@ -43,7 +59,7 @@ def as_text(value: Value) -> Value:
     return f"'{value}" if isinstance(value, str) and value.startswith(LIKE_A_FORMULA) else value
 
 
-def _xlsx(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]]) -> bytes:
+def _xlsx(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]], show: Display) -> bytes:
     book = Workbook(write_only=True)
     sheet = book.create_sheet(name[:31])
     for row in chain((header,), rows):
@@ -52,6 +68,10 @@ def _xlsx(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]]) -> 
             if isinstance(value, str):
                 cell = WriteOnlyCell(sheet, ILLEGAL_CHARACTERS_RE.sub("", value)[:LONGEST_CELL])
                 cell.data_type = "s"
+                cells.append(cell)
+            elif isinstance(value, date):
+                cell = WriteOnlyCell(sheet, value)
+                cell.number_format = DAY_FORMATS[show.dates]
                 cells.append(cell)
             else:
                 cells.append(value)

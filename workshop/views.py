@@ -3,13 +3,14 @@
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from workshop import kinds as own_kinds
+from workshop.day_fields import month_of
 from workshop.forms import PreferencesForm
 from workshop.kinds import KindForm
 from workshop.points import settings_pages
-from workshop.web import Request
+from workshop.web import Fields, Request
 
 
 def settings(request: Request) -> HttpResponse:
@@ -21,6 +22,17 @@ def settings(request: Request) -> HttpResponse:
         return redirect("workshop:settings")
     context = {"form": form, "pages": settings_pages.ask()}
     return render(request, "settings.html", context, status=400 if form.errors else 200)
+
+
+@require_safe
+def month(request: Request) -> HttpResponse:
+    """A month to choose a day from, for the field of a name."""
+    data = Fields(request.GET)
+    name = data.text("name", 60)
+    typed = data.text(name, 60)
+    found = month_of(typed, data.text("month", 10), request.prefs.week_begins)
+    turns = (("The month before", found.before), ("The month after", found.after))
+    return render(request, "month.html", {"month": found, "name": name, "typed": typed, "turns": turns})
 
 
 def kinds(request: Request) -> HttpResponse:

@@ -1,12 +1,10 @@
 """What views know of a request: fields as plain text, and whether htmx asked."""
 
 from collections.abc import Callable
-from datetime import date
 from decimal import Decimal
 from typing import TypeVar
 
 from django.http import HttpRequest, QueryDict
-from django.utils.dateparse import parse_date
 from django_htmx.middleware import HtmxDetails
 
 from balmcore.errors import Problem
@@ -44,17 +42,6 @@ class Fields:
         """A whole number such as a row's number, None for anything else."""
         value = self.text(name)
         return int(value) if value.isascii() and value.isdigit() and len(value) < 16 else None
-
-
-def day_of(text: str) -> date | None:
-    """A day as a browser or a hand writes it, None for nothing. Raises :class:`Problem`."""
-    try:
-        found = parse_date(text.strip())
-    except ValueError:
-        found = None
-    if text.strip() and found is None:
-        raise Problem(f"“{text.strip()[:40]}” is no day: write it like 2026-05-31.")
-    return found
 
 
 class Reading:

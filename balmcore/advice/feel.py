@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from balmcore.composition import Composition
+from balmcore.display import figure
 from balmcore.physics.firmness import SKIN_C, basis
 from balmcore.tables import Kind
 
@@ -57,7 +58,7 @@ def feel(composition: Composition, kind: Kind) -> Feel | None:
     if "lip_gloss" in kind.suits:
         castor = float(sum(share for share, item in zip(shares, items, strict=True) if item.key == "castor_oil"))
         words += " High shine that clings." if castor >= 0.45 else " Some shine, slips off sooner."
-    figures = f"weight {weight:.1f} of 5, greasiness {greasiness:.1f} of 5, {sink:.0f} minutes to sink in"
+    figures = f"weight {figure(weight, 1)} of 5, greasiness {figure(greasiness, 1)} of 5, {sink:.0f} minutes to sink in"
     return Feel(weight, sink, greasiness, words, figures)
 
 

@@ -12,6 +12,7 @@ from enum import StrEnum
 
 from balmcore.advice.wearers import AUDIENCES, FOR, ON
 from balmcore.composition import GRID, Composition, Line, percent_text
+from balmcore.display import figure
 from balmcore.tables import Ingredient, shipped
 from balmcore.wording import in_sentence, listed
 
@@ -221,7 +222,7 @@ def _percent(share: Decimal) -> str:
 
 
 def _age(years: float) -> str:
-    return f"{years:g} year{'' if years == 1 else 's'}"
+    return f"{figure(years)} year{'' if years == 1 else 's'}"
 
 
 def _phototoxic(lines: list[Line]) -> Iterator[Caution]:
@@ -238,7 +239,7 @@ def _phototoxic(lines: list[Line]) -> Iterator[Caution]:
     yield Caution(
         Level.STOP,
         f"Sun and citrus: {part * 100:.0f} % of what sunlit skin allows",
-        f"It comes from {names}. Divide by {part:.1f}, or use distilled or furanocoumarin-free oils.",
+        f"It comes from {names}. Divide by {figure(part, 1)}, or use distilled or furanocoumarin-free oils.",
         tuple(line.ingredient for line, _ in used),
         _lowered((line for line, _ in used), 1 / part),
     )

@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from balmcore.composition import Composition, Line, set_shares
 from balmcore.design.target import Target, reformulate
-from balmcore.display import CELSIUS, Display
+from balmcore.display import CELSIUS, Display, figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import ROLES, Ingredient, Kind, Tables
@@ -135,7 +135,7 @@ def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, 
         if changed is not None:
             break
     times = "once" if told.tests == 1 else f"in the mean of {told.tests} tests"
-    window = f"the {low:g} to {high:g} of a {in_sentence(kind.name)}"
+    window = f"the {figure(low)} to {figure(high)} of a {in_sentence(kind.name)}"
     why = f"It came out at {told.firmness:.0f} {times}: {side} than {window}."
     if changed is None:
         return Suggestion(what, f"Aim {what}: no change within its locks reaches it.", why)
@@ -161,13 +161,17 @@ def _at(
     return found.composition if found.success else None
 
 
+def _short(share: Decimal | float) -> str:
+    return figure(share * 100, 1)
+
+
 def _moved(before: Composition, after: Composition) -> str:
     """What moves most, up and down: ``Beeswax from 14 to 17 %, sunflower oil from 47.5 to 44.5 %``."""
     items = dict.fromkeys((*before.ingredients, *after.ingredients))
     moves = sorted(items, key=lambda item: -abs(after.share_of(item.key) - before.share_of(item.key)))[:2]
     moves.sort(key=lambda item: ROLES.index(item.role))
     told = [
-        f"{item.name} from {before.share_of(item.key) * 100:.3g} to {after.share_of(item.key) * 100:.3g} %"
+        f"{item.name} from {_short(before.share_of(item.key))} to {_short(after.share_of(item.key))} %"
         for item in moves
     ]
     return f"{told[0]}, {in_sentence(told[1])}" if len(told) > 1 else told[0]

@@ -17,7 +17,7 @@ from balmcore.design import solver
 from balmcore.design.solver import BRITTLE_CAP, SAVED, WAX_CAP, Aim, Found, Task
 from balmcore.design.substitution import stand_ins
 from balmcore.design.wishes import NONE, Wishes
-from balmcore.display import CELSIUS, Display
+from balmcore.display import CELSIUS, Display, figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
@@ -221,7 +221,7 @@ def _is_met(composition: Composition, target: Target, start: Composition) -> boo
 def _relaxed(best: Composition, target: Target, show: Display) -> Iterator[tuple[Status, str, Target]]:
     """The target with one demand dropped at a time, and the sentence that names it."""
     if target.hold_temp_c is not None and target.hold_firmness is not None:
-        held = f"{target.hold_firmness:g} at {show.temp_text(target.hold_temp_c)}"
+        held = f"{figure(target.hold_firmness)} at {show.temp_text(target.hold_temp_c)}"
         message = f"The hold stands in the way: {held} cannot be kept at this firmness."
         yield Status.HOLD, message, replace(target, hold_firmness=None, hold_temp_c=None)
     if target.cheaper:
@@ -243,7 +243,8 @@ def _at_the_end_of_its_range(best: Composition) -> str:
     for line in best.lines:
         most = line.ingredient.usual_max_share
         if line.ingredient.role != Role.EXTRA and most is not None and float(line.share) >= most - 1e-3:
-            return f"The usual range of {in_sentence(line.ingredient.name)} stands in the way: up to {most * 100:g} %."
+            name = in_sentence(line.ingredient.name)
+            return f"The usual range of {name} stands in the way: up to {figure(most * 100)} %."
     return "The usual range of an ingredient stands in the way."
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from math import sqrt
 
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.labels.fonts import ASCENT, PLAIN, STRONG, printable, unprintable, width_mm
 from balmcore.wording import listed
@@ -40,7 +41,7 @@ class Size:
         """Itself. Raises :class:`Problem` for a size nobody can cut or read."""
         for side in (self.width_mm, self.height_mm):
             if not SMALLEST_MM <= side <= LARGEST_MM:
-                raise Problem(f"A label is {SMALLEST_MM:g} to {LARGEST_MM:g} mm wide and high.", "size")
+                raise Problem(f"A label is {figure(SMALLEST_MM)} to {figure(LARGEST_MM)} mm wide and high.", "size")
         if self.shape == Shape.ROUND and self.width_mm != self.height_mm:
             raise Problem("A round label is as wide as it is high.", "size")
         return self
@@ -117,8 +118,8 @@ def lay_out(size: Size, blocks: Sequence[Block]) -> Layout:
         if not spare:
             names = listed([block.name for block in kept])
             raise Problem(
-                f"Not even {names} can be read on {size.width_mm:g} × {size.height_mm:g} mm: take a larger label, or a "
-                "folded slip.",
+                f"Not even {names} can be read on {figure(size.width_mm)} × {figure(size.height_mm)} mm: take a larger "
+                "label, or a folded slip.",
                 "size",
             )
         kept.remove(spare[-1])

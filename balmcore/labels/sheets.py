@@ -7,6 +7,7 @@ from io import BytesIO
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.labels.fonts import font
 from balmcore.labels.layout import Layout, Shape, Size
@@ -45,8 +46,8 @@ class Grid:
         high = self.top_mm + self.rows * size.height_mm + (self.rows - 1) * self.gap_y_mm
         if wide > self.page[0] + 1e-6 or high > self.page[1] + 1e-6:
             raise Problem(
-                f"{self.columns} × {self.rows} of these labels need {wide:g} × {high:g} mm, and the page has "
-                f"{self.page[0]:g} × {self.page[1]:g}: take fewer, or smaller margins.",
+                f"{self.columns} × {self.rows} of these labels need {figure(wide)} × {figure(high)} mm, and the page "
+                f"has {figure(self.page[0])} × {figure(self.page[1])}: take fewer, or smaller margins.",
                 "columns",
             )
         return self

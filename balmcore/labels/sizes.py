@@ -2,6 +2,7 @@
 
 from math import floor, pi
 
+from balmcore.display import figure
 from balmcore.labels.layout import Shape, Size
 from balmcore.tables import Container
 
@@ -34,4 +35,4 @@ def net_words(grams: float) -> str:
     """
     told = floor(grams) if grams >= 10 else floor(grams * 10 + 1e-9) / 10
     ounces = floor(told / 28.349523125 * 100 + 1e-9) / 100
-    return f"{told:g} g / {ounces:.2f} oz"
+    return f"{figure(told)} g / {figure(ounces, 2)} oz"

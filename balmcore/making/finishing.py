@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.making.dividing import divided
 from balmcore.making.scaling import Filling, Stage, density_at, sinkhole_ml
@@ -140,8 +141,9 @@ def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
     return Step(
         "top_up",
         "Top up",
-        f"Now, while it is liquid below its skin: the middle dips, by up to {hollow:.1f} mL in the largest piece. "
-        f"Warm the rest to {setup.temp(setup.pour_c)}, break the skin where it dips, and fill each up to its weight.",
+        f"Now, while it is liquid below its skin: the middle dips, by up to {figure(hollow, 1)} mL in the largest "
+        f"piece. Warm the rest to {setup.temp(setup.pour_c)}, break the skin where it dips, and fill each up to its "
+        "weight.",
         "The melt shrinks as it sets. A hollow filled when all is cold stays a patch that lifts off.",
         TOP_UP_MIN + TOP_UP_EACH_MIN * count,
         at=leg.place.key if leg.place.key in ("refrigerator", "freezer") else "",

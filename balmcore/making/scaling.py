@@ -8,7 +8,7 @@ from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from balmcore.composition import Composition, Line, largest_remainder
-from balmcore.display import mass_words
+from balmcore.display import figure, mass_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import clear_alone
 from balmcore.tables import Ingredient, Role
@@ -124,7 +124,7 @@ def scale(
     wanted = (Decimal(str(product)) + loss_g) / stays
     if wanted > MOST_GRAMS:
         raise Problem(
-            f"That is {float(wanted) / 1000:.1f} kg in one melt: split it into batches of "
+            f"That is {figure(float(wanted) / 1000, 1)} kg in one melt: split it into batches of "
             f"{MOST_GRAMS // 1000} kg or less.",
             "containers",
         )
@@ -155,9 +155,9 @@ def _check(filling: Filling, density_g_ml: float) -> None:
     if not 1 <= filling.count <= MOST_PIECES:
         raise Problem(f"{filling.count} pieces: choose between 1 and {MOST_PIECES} in one batch.", where)
     if not 0 < filling.capacity_ml <= 100_000:
-        raise Problem(f"A container of {filling.capacity_ml:g} mL cannot be filled.", where)
+        raise Problem(f"A container of {figure(filling.capacity_ml)} mL cannot be filled.", where)
     if not 0 < filling.fill <= 1:
-        raise Problem(f"A fill of {filling.fill * 100:g} % is not possible: choose up to 100 %.", where)
+        raise Problem(f"A fill of {figure(filling.fill * 100)} % is not possible: choose up to 100 %.", where)
     if filling.net_g is not None and not 0 < filling.net_g <= filling.capacity_ml * density_g_ml + 1e-9:
         most = filling.capacity_ml * density_g_ml
         raise Problem(

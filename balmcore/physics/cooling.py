@@ -14,6 +14,7 @@ from itertools import pairwise
 import numpy as np
 
 from balmcore.composition import Array
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import Prediction
 from balmcore.physics.grain import FROM_SET_TO_C, Grain, grain, readiness
@@ -247,7 +248,7 @@ def graining(cooled: CoolDown) -> str:
     """One sentence on grain by a way of cooling."""
     if cooled.grain.score < GRAINLESS:
         return "Nothing in it grains."
-    return f"Grain: {cooled.grain.word} ({cooled.grain.score:.2f})."
+    return f"Grain: {cooled.grain.word} ({figure(cooled.grain.score, 2)})."
 
 
 def rivals(found: Mapping[str, CoolDown], chosen: str) -> tuple[str, ...]:
@@ -262,11 +263,13 @@ def _against(own: CoolDown, other: CoolDown) -> str:
     if max(own.grain.score, other.grain.score) < GRAINLESS:
         said.append("nothing in it grains either way")
     elif own.grain.word == other.grain.word:
-        said.append(f"the same grain, {own.grain.word} ({own.grain.score:.2f} to {other.grain.score:.2f})")
+        said.append(
+            f"the same grain, {own.grain.word} ({figure(own.grain.score, 2)} to {figure(other.grain.score, 2)})"
+        )
     else:
         less = "less" if gap < 0 else "more"
-        said.append(f"{less} grain, {own.grain.word} ({own.grain.score:.2f}) to {other.grain.word} "
-                    f"({other.grain.score:.2f})")  # fmt: skip
+        said.append(f"{less} grain, {own.grain.word} ({figure(own.grain.score, 2)}) to {other.grain.word} "
+                    f"({figure(other.grain.score, 2)})")  # fmt: skip
     minutes = other.label_min - own.label_min
     if abs(minutes) >= SAME_MIN:
         said.append(f"ready {minutes_and_hours(abs(minutes))} {'sooner' if minutes > 0 else 'later'}")

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from balmcore import units
-from balmcore.display import mass_words
+from balmcore.display import figure, mass_words
 from balmcore.recipes.clauses import Quantity, Sum
 from balmcore.recipes.vocabulary import FORMS, HEAPED, VAGUE
 from balmcore.tables import Ingredient, Role
@@ -103,9 +103,9 @@ def value_of(quantity: Quantity, found: Measured) -> float:
     value = quantity.value
     if quantity.high is not None:
         value = (value + quantity.high) / 2
-        found.doubt(f"A range: the middle, {value:g}, is taken.", LIKELY)
+        found.doubt(f"A range: the middle, {figure(value)}, is taken.", LIKELY)
     if quantity.heap and HEAPED[quantity.heap] != 1.0:
-        found.doubt(f"“{quantity.heap}” is taken as {HEAPED[quantity.heap]:g} times.", LIKELY)
+        found.doubt(f"“{quantity.heap}” is taken as {figure(HEAPED[quantity.heap])} times.", LIKELY)
     return value * HEAPED.get(quantity.heap, 1.0)
 
 
@@ -121,11 +121,11 @@ def _grams(quantity: Quantity, item: Ingredient, found: Measured) -> float:
         found.doubt(f"A capsule is taken as {mass_words(CAPSULE_G)}: see its label.", LIKELY)
         return amount * CAPSULE_G
     if unit == "dropper":
-        found.doubt(f"A dropper is taken as {DROPPER_ML:g} mL.", LIKELY)
+        found.doubt(f"A dropper is taken as {figure(DROPPER_ML)} mL.", LIKELY)
         return amount * DROPPER_ML * item.density_g_ml
     if unit in VAGUE:
         ml, grams = VAGUE[unit]
-        told = f"{ml:g} mL" if ml else mass_words(grams or 0.0)
+        told = f"{figure(ml)} mL" if ml else mass_words(grams or 0.0)
         found.doubt(f"“{unit}” is no measure: taken as {told}.", UNSURE)
         return amount * (ml * item.density_g_ml if ml else grams or 0.0)
     kind, size = units.size(unit, found.kitchen)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from balmcore.display import mass_words
+from balmcore.display import figure, mass_words
 from balmcore.recipes.measures import DOUBTED, Ask
 from balmcore.tables import Ingredient, Role
 
@@ -99,7 +99,7 @@ def _on_top(lines: list[ReadLine]) -> tuple[list[ReadLine], list[str]]:
     for line in lines:
         if line.unit == OUTSIDE and line.amount is not None and line.ingredient:
             if rest:
-                doubts.append(f"{line.name} {line.amount:g} % comes on top of the hundred.")
+                doubts.append(f"{line.name} {figure(line.amount)} % comes on top of the hundred.")
             line = replace(line, grams=rest * line.amount / 100 if rest else line.amount)
             if not rest:
                 line = _doubted(line, "It comes on top, and there is nothing that it comes on top of.")
@@ -113,5 +113,5 @@ def _percent_doubts(lines: list[ReadLine], total: float) -> list[str]:
         return []
     extras = sum(line.amount or 0.0 for line in lines if line.ingredient and line.ingredient.role == Role.EXTRA)
     if extras and abs(total - extras - 100) < 0.005:
-        return [f"The base adds to 100 % and {extras:g} % come on top: each is turned into percent of the whole."]
-    return [f"These add to {total:g} %, not 100: each is turned into percent of the whole."]
+        return [f"The base adds to 100 % and {figure(extras)} % come on top: each is turned into percent of the whole."]
+    return [f"These add to {figure(total)} %, not 100: each is turned into percent of the whole."]

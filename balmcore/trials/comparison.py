@@ -7,6 +7,7 @@ from itertools import combinations
 from statistics import fmean
 
 from balmcore.composition import Composition
+from balmcore.display import figure
 from balmcore.tables import Ingredient
 from balmcore.trials.rates import Rate
 from balmcore.wording import in_sentence, listed
@@ -204,7 +205,7 @@ def _by_line(made: Sequence[Made]) -> Iterator[Shown]:
         if row is None:
             continue
         changes = _changes(one, other)
-        shares = " and ".join(f"{share * 100:.1f} %" for share in row.shares)
+        shares = " and ".join(f"{figure(share * 100, 1)} %" for share in row.shares)
         told = listed(changes) if changes else "it came out the same"
         yield Shown(f"Only {in_sentence(row.ingredient.name)} differs, {shares}: {told}.", (one.name, other.name))
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
-from balmcore.display import mass_words, temp_words
+from balmcore.display import figure, mass_words, temp_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import BANDS, WINDOW_C, Prediction
 
@@ -50,7 +50,8 @@ def press(grams: float, rod_mm: float, resolution_g: float, piece_mm: float | No
         raise Problem(f"{mass_words(grams)} is more than a kitchen scale bears: check the reading.", "grams")
     if piece_mm is not None and rod_mm > piece_mm / 3:
         raise Problem(
-            f"A {rod_mm:g} mm rod is wider than a third of a {piece_mm:g} mm piece: take a thinner rod.", "rod_mm"
+            f"A {figure(rod_mm)} mm rod is wider than a third of a {figure(piece_mm)} mm piece: take a thinner rod.",
+            "rod_mm",
         )
     yield_pa = grams * STANDARD_GRAVITY / (PUNCH * _area_m2(rod_mm))
     return Measured(max(0.0, 25 * (math.log10(yield_pa) - 2)), PRESS_SIGMA)

@@ -1,9 +1,12 @@
 """Days and times as a maker writes them, on a clock that jumps twice a year."""
 
-from datetime import UTC, datetime, timedelta
+import re
+from datetime import UTC, datetime, time, timedelta
 
 from django.utils import timezone
 
+from balmcore.days import read_day
+from balmcore.display import near_day_words, spoken
 from balmcore.errors import Problem
 
 FURTHEST_DAYS = 730
@@ -15,12 +18,7 @@ def parse_datetime(text: str, now: datetime) -> tuple[datetime, str]:
     Raises :class:`Problem` for what is no time, for one passed, and for one that the change to
     summer time leaves out.
     """
-    try:
-        local = datetime.fromisoformat(text.strip())
-    except ValueError:
-        raise Problem("Write day and time like 2026-11-28 12:00.", "moment") from None
-    if local.tzinfo is not None or len(text.strip()) < len("2026-11-28T12"):
-        raise Problem("Write day and time like 2026-11-28 12:00.", "moment")
+    local = _local(text)
     zone = timezone.get_current_timezone()
     first, second = (local.replace(tzinfo=zone, fold=fold) for fold in (0, 1))
     found = first.astimezone(UTC)
@@ -38,14 +36,26 @@ def parse_datetime(text: str, now: datetime) -> tuple[datetime, str]:
     return found, f"The clocks go back that night and {local:%H:%M} comes twice: the first is meant." if twice else ""
 
 
+def _local(text: str) -> datetime:
+    """The day and the time typed, on the wall's clock."""
+    day, _, hour = text.strip().replace("T", " ").rpartition(" ")
+    found = re.fullmatch(r"(\d{1,2})[:.h](\d{2})", hour, re.ASCII)
+    if not day or found is None or int(found[1]) > 23 or int(found[2]) > 59:
+        raise Problem(f"Write day and time like {spoken().day_field(timezone.localdate())} 12:00.", "moment")
+    on = read_day(day, spoken().dates, "moment")
+    assert on is not None
+    return datetime.combine(on, time(int(found[1]), int(found[2])))
+
+
 def format_datetime(when: datetime) -> str:
     """``Saturday 28 November, 12:00`` where the workshop is."""
-    return f"{timezone.localtime(when):%A %-d %B, %H:%M}"
+    local = timezone.localtime(when)
+    return f"{local:%A} {near_day_words(local)}, {local:%H:%M}"
 
 
 def datetime_field(when: datetime) -> str:
     """A moment as a field for day and time holds it."""
-    return f"{timezone.localtime(when):%Y-%m-%dT%H:%M}"
+    return f"{spoken().day_field(timezone.localtime(when))} {format_time(when)}"
 
 
 def format_time(when: datetime) -> str:

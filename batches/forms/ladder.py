@@ -7,7 +7,7 @@ from decimal import Decimal
 from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.design.ladder import MOST, Ladder, Rung, ladder
-from balmcore.display import mass_words
+from balmcore.display import figure, mass_words
 from balmcore.errors import Problem
 from balmcore.tables import Ingredient, Kind, Role, Tables
 from balmcore.wording import in_sentence
@@ -92,8 +92,8 @@ def _picture(made: Ladder, kind: Kind) -> Graph:
     low = max(0.0, min(*firmnesses, kind.firm_low) - BELOW)
     high = max(*firmnesses, kind.firm_high) + ABOVE
     levels = [
-        (kind.firm_low, f"{in_sentence(kind.name)} from {kind.firm_low:g}"),
-        (kind.firm_high, f"{in_sentence(kind.name)} to {kind.firm_high:g}"),
+        (kind.firm_low, f"{in_sentence(kind.name)} from {figure(kind.firm_low)}"),
+        (kind.firm_high, f"{in_sentence(kind.name)} to {figure(kind.firm_high)}"),
     ]
     ends = made.line[0][0], made.line[-1][0]
     margin = (ends[1] - ends[0]) * 0.06

@@ -146,7 +146,7 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
 
 def _loss_text(grams: float, prefs: Preferences) -> str:
     show = prefs.show
-    return f"{show.in_mass(grams):.{1 if show.mass == 'g' else 2}f} {show.mass}"
+    return f"{show.figure(show.in_mass(grams), 1 if show.mass == 'g' else 2)} {show.mass}"
 
 
 def read(data: Fields, about: Context) -> PlanForm:

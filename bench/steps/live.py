@@ -130,7 +130,11 @@ def _scale(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
     if problem or reading.value is None:
         return {"problem": problem or "It says nothing that is understood."}
     grams = Decimal(str(round(reading.value, 4)))
-    said: dict[str, Any] = {"number": at.show.mass_number(grams), "steady": reading.is_steady, "grams": str(grams)}
+    said: dict[str, Any] = {
+        "number": at.show.mass_number(grams),
+        "steady": reading.is_steady,
+        "grams": at.show.figure(grams, 4),
+    }
     if at.target_g is not None:
         stands = weighing(grams, at.target_g, at.resolution_g, at.show)
         said |= {"filled": round(stands.filled, 3), "words": stands.words, "over": stands.is_over}

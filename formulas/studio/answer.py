@@ -9,6 +9,7 @@ from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, base_share, percent_text
 from balmcore.design.triangle import place_of, survey
+from balmcore.display import figure
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.tables import ROLES, Kind, Role
 from formulas.models import Version
@@ -192,8 +193,9 @@ def _row(typed: LineInput, state: State, part: Contribution | None) -> Row:
     other = "" if state.of == "whole" else f"{percent_text(round(typed.line.share, 4), 2)} % of the whole. "
     if part is None:
         return Row(typed, text)
-    told = f"{other}{part.structure * 100:.0f} % of the structure; one percent more of it: {part.slope:+.1f} points"
-    small = f"{part.slope:+.1f}" if state.of == "whole" else percent_text(round(typed.line.share, 4), 1)
+    slope = figure(part.slope, 1, signed=True)
+    told = f"{other}{part.structure * 100:.0f} % of the structure; one percent more of it: {slope} points"
+    small = slope if state.of == "whole" else percent_text(round(typed.line.share, 4), 1)
     return Row(typed, text, BAR * part.structure, small, told)
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from balmcore.advice.feel import feel
 from balmcore.advice.shelf_life import shortest
 from balmcore.composition import Composition, pack, percent_text
+from balmcore.display import figure
 from balmcore.making.cost import Price, per_gram
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Kind
@@ -64,7 +65,7 @@ def cost_text(composition: Composition, known: Mapping[str, Price], prefs: Prefe
     """``1.49 €`` for 100 g or an ounce, empty while a price is missing."""
     total = composition.total
     each = per_gram({line.key: line.share / total for line in composition.lines}, known) if total else None
-    return "" if each is None else f"{each * prefs.show.price_grams:.2f} {prefs.currency}"
+    return "" if each is None else f"{figure(each * prefs.show.price_grams, 2)} {prefs.currency}"
 
 
 def changes(before: Composition, after: Composition) -> tuple[Change, ...]:
@@ -92,7 +93,7 @@ def _comes_with(before: Composition, after: Composition, kind: Kind) -> tuple[st
     lives = [shortest(each) for each in (before, after)]
     if lives[0] and lives[1] and lives[0].shelf_months != lives[1].shelf_months:
         told.append(
-            f"Keeps {lives[1].shelf_months:g} months instead of {lives[0].shelf_months:g}: "
+            f"Keeps {figure(lives[1].shelf_months or 0)} months instead of {figure(lives[0].shelf_months or 0)}: "
             f"{in_sentence(lives[1].name)} turns first."
         )
     was, now = (feel(each, kind) for each in (before, after))

@@ -9,7 +9,7 @@ from balmcore.advice.safety import most_scent
 from balmcore.composition import Composition
 from balmcore.design.from_stock import using_up
 from balmcore.design.target import Target, TargetResult, reformulate
-from balmcore.display import Display
+from balmcore.display import Display, figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Kind, Role
@@ -103,9 +103,9 @@ def _as_typed(data: Fields, chosen: Kind, state: State, show: Display) -> ReachT
     wish = wishing.read(data, state.tables)
     problems = {"wish": wish.problem} if wish.problem else {}
     if chosen.key != data.text("reach_was"):
-        hold = "" if chosen.hold_firmness is None else f"{chosen.hold_firmness:g}"
+        hold = "" if chosen.hold_firmness is None else figure(chosen.hold_firmness)
         at = "" if chosen.hold_temp_c is None else show.temp_text(chosen.hold_temp_c)
-        typed = (f"{chosen.firm_low:g}", f"{chosen.firm_high:g}", hold, at)
+        typed = (figure(chosen.firm_low), figure(chosen.firm_high), hold, at)
     else:
         low, high, hold, at = (data.text(f"reach_{name}", 40) for name in ("low", "high", "hold", "at"))
         typed = (low, high, hold, at)

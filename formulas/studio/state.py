@@ -8,7 +8,7 @@ percentage typed digit by digit moves the others as if it had been typed at once
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from functools import cached_property
 
 from balmcore import units
@@ -118,8 +118,8 @@ def unpack(text: str) -> dict[str, Decimal]:
     for word in text.split(";")[:MOST_LINES]:
         key, _, number = word.partition(":")
         try:
-            found[key] = min(max(units.number(number), Decimal(0)), Decimal(1))
-        except Problem:
+            found[key] = min(max(Decimal(number), Decimal(0)), Decimal(1))
+        except InvalidOperation:
             continue
     return found
 

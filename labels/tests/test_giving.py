@@ -58,7 +58,7 @@ class PieceTests(GivingTestCase):
             ({"how": "lent"}, "Say whether they were kept back"),
             ({"on": early}, "It was poured on"),
             ({"on": str(timezone.localdate() + timedelta(days=1))}, "still to come"),
-            ({"on": "soon"}, "Write the day like 2026-05-31."),
+            ({"on": "soon"}, "“soon” is no day: write it like 31/05/2026 or 31 May 2026."),
             ({"to": "n" * 90}, "A name has up to 80 letters"),
         ):
             with self.subTest(sentence):

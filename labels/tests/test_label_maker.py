@@ -118,7 +118,7 @@ class LabelTests(TestCase):
 
     def test_each_finish_its_own(self) -> None:
         """The lavender half names lavender, the plain half does not; each as many as its own pieces; Letter paper."""
-        Maker.objects.create(pk=1, paper="letter")
+        Preferences.objects.update_or_create(pk=1, defaults={"paper": "letter"})
         Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz"})
         plain, scented = Pour.objects.filter(finish__isnull=False).order_by("finish__pk")
         for pour, named in ((plain, False), (scented, True)):

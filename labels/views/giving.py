@@ -9,6 +9,8 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore import units
+from balmcore.days import read_day
+from balmcore.display import spoken
 from balmcore.errors import Problem
 from batches.models import Batch
 from labels import pieces as accounts
@@ -16,7 +18,7 @@ from labels.models import Handout, Person
 from pantry.models import Lot
 from pantry.queries import name_of
 from pours.models import Pour
-from workshop.web import Fields, Request, day_of
+from workshop.web import Fields, Request
 
 MOST_PIECES = 100_000
 
@@ -50,12 +52,7 @@ def pieces(request: Request, pk: int) -> HttpResponse:
 
 
 def _day(text: str) -> date:
-    try:
-        found = day_of(text)
-    except Problem:
-        found = None
-    if found is None:
-        raise Problem("Write the day like 2026-05-31.", "on")
+    found = read_day(text, spoken().dates, "on") or timezone.localdate()
     if found > timezone.localdate():
         raise Problem("That day is still to come.", "on")
     return found

@@ -40,7 +40,7 @@ def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
     vessel = _vessel(pour)
     chosen = suiting(vessel).get(Fields(data).text("size")) if vessel else None
     text, maker = services.text_of(pour.batch.version.formula), services.maker()
-    first: dict[str, Any] = usual(text, maker, vessel, made(pour), chosen)
+    first: dict[str, Any] = usual(text, maker, request.prefs.paper, vessel, made(pour), chosen)
     sheet = Sheet.objects.filter(pk=Fields(data).whole("sheet") or 0).first()
     if sheet is not None:
         first |= of_sheet(sheet)

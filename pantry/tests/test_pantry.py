@@ -62,7 +62,7 @@ class StockTests(TestCase):
             ({"item": "tin_screw_60", "amount": "2.5"}, "is not a whole number of pieces"),
             ({"item": "", "amount": "5 g"}, "Something has to stand here."),
             ({"price": "-1"}, "A price is not below nothing."),
-            ({"bought": "soon"}, "Write the day like 2026-11-30."),
+            ({"bought": "soon"}, "“soon” is no day: write it like 31/05/2026 or 31 May 2026."),
             ({"bought": "2098-01-01"}, "That day is still to come."),
         ):
             with self.subTest(typed):

@@ -9,6 +9,7 @@ from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.utils import timezone
 
+from balmcore.display import day_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import Tables
@@ -16,12 +17,13 @@ from balmcore.trials.press import RODS_MM, THUMB_WORDS, RodAdvice, rod_for
 from balmcore.units import masses_g
 from pours.checks.services import Test, measure, widest_mm
 from pours.models import Check, Pour, WearTest
+from workshop.day_fields import DayField
 from workshop.forms import TypedField, tell, temp_field
 from workshop.models import Preferences
 
 SIGHTS = ("grain", "bloom", "sweating", "sinkholes", "specks")
 SMELLS = ("colour", "scent", "age")
-DAY_WORDS = {"invalid": "Write the day like 2026-05-31.", "required": "On which day was it?"}
+DAY_WORDS = {"required": "On which day was it?"}
 MOST_MINUTES = 600
 WORN_ON = {"hands_feet": "hands", "spot": "body"}  # where a formula is for, as a wearer would say it
 RODS = [(rod, f"{rod} mm") for rod in RODS_MM]
@@ -47,7 +49,7 @@ def clean_day(day: date, pour: Pour) -> date:
     if day > timezone.localdate():
         raise ValidationError("That day is still to come.")
     if day < pour.poured_on:
-        raise ValidationError(f"It was poured on {pour.poured_on:%-d %B %Y}: choose that day or a later one.")
+        raise ValidationError(f"It was poured on {day_words(pour.poured_on)}: choose that day or a later one.")
     return day
 
 
@@ -61,6 +63,7 @@ class CheckForm(forms.ModelForm):
 
     class Meta:
         model = Check
+        field_classes = {"checked_on": DayField}
         fields = ("checked_on", "method", "rod_mm", "thumb", *SIGHTS, *SMELLS, "notes")
         labels = {
             "checked_on": "Looked at on",
@@ -72,7 +75,6 @@ class CheckForm(forms.ModelForm):
             "age": "Smell of age",
         }
         widgets = {
-            "checked_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "notes": forms.Textarea(attrs={"rows": 3}),
             **dict.fromkeys(("method", "rod_mm", "thumb", *SIGHTS, *SMELLS), forms.RadioSelect),
         }
@@ -159,11 +161,7 @@ def readings_field(prefs: Preferences) -> TypedField:
 class FollowUpForm(forms.Form):
     """A day of one's own on which to look again."""
 
-    due_on = forms.DateField(
-        label="Look again on",
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
-        error_messages=DAY_WORDS,
-    )
+    due_on = DayField(label="Look again on", error_messages=DAY_WORDS)
     words = forms.CharField(label="Why", max_length=60, required=False)
 
 
@@ -172,13 +170,13 @@ class WearForm(forms.ModelForm):
 
     class Meta:
         model = WearTest
+        field_classes = {"worn_on": DayField}
         fields = (
             "who", "worn_on", "where", "glide", "grease", "sink_minutes", "shine", "stick", "grit", "scent",
             "lip_colour", "reaction", "said",
         )  # fmt: skip
         labels = {"who": "Who", "worn_on": "Worn on", "where": "Where", "reaction": "Any reaction"}
         widgets = {
-            "worn_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
             "where": forms.RadioSelect,
             "reaction": forms.RadioSelect,
             "said": forms.Textarea(attrs={"rows": 3}),

@@ -10,13 +10,15 @@ from django.db.models.functions import Coalesce
 
 from balmcore import units
 from balmcore.composition import percent_text
+from balmcore.days import read_day
+from balmcore.display import spoken
 from balmcore.tables import Tables
 from batches.models import BatchLine
 from batches.points import unfit_among
 from formulas.models import Formula, Line
 from pours.models import Check, Look, Pour, PourQuerySet, WearTest
 from pours.queries import Card, card
-from workshop.web import Fields, Reading, day_of
+from workshop.web import Fields, Reading
 
 PER_PAGE, MOST_WORDS, MOST_FIRMNESS = 24, 8, 150
 
@@ -62,7 +64,7 @@ def read_filters(query: Fields) -> tuple[Filters, dict[str, str]]:
         return reading.value(name, lambda: units.share(text) if how == "share" else units.number(text), None)
 
     def day(name: str) -> date | None:
-        return reading.value(name, lambda: day_of(query.text(name, 40)), None)
+        return reading.value(name, lambda: read_day(query.text(name, 40), spoken().dates), None)
 
     filters = Filters(
         query.whole("formula"),

@@ -9,6 +9,7 @@ from django.db import transaction
 from balmcore import units
 from balmcore.composition import Composition, percent_text, set_shares
 from balmcore.design.ladder import Ladder, Rung, ladder
+from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, Tables
@@ -168,7 +169,7 @@ def _picture(made: Ladder, tests: list[RungTest], fit: LadderFit | None, kind: K
         [(float(rung.share), f"{percent_text(rung.share, 1)} %") for rung in made.rungs],
         [(float(at), str(at)) for at in range(0, 130, 10) if low <= at <= high],
         f"Firmness at 21 degrees by the share of {in_sentence(name)}: the model and the tested cups.",
-        levels=[(kind.firm_low, f"from {kind.firm_low:g}"), (kind.firm_high, f"to {kind.firm_high:g}")],
+        levels=[(kind.firm_low, f"from {figure(kind.firm_low)}"), (kind.firm_high, f"to {figure(kind.firm_high)}")],
         size=HALF,
         dots=[(test.share, test.firmness, "tests", f"Cup {test.number}: {test.firmness:.0f}") for test in tests],
     )
@@ -183,7 +184,7 @@ def picked(test: LadderTest, found: Fitted, firmness: float) -> tuple[Compositio
     exact = Decimal(str(round(share, 4)))
     told = (
         f"{found.name} {percent_text(exact)} % for firmness {firmness:.0f}, "
-        f"give or take {sigma * 100:.1f} percent, by {test.cups.count()} tested cups."
+        f"give or take {figure(sigma * 100, 1)} percent, by {test.cups.count()} tested cups."
     )
     return set_shares(start, {found.ladder.key: exact}, follow=True), told
 

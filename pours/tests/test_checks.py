@@ -78,7 +78,7 @@ class CheckTests(CheckTestCase):
             ({"method": "thumb", "test_c": "20"}, "Choose the word that fits."),
             ({"grain": "none", "checked_on": early}, f"It was poured on {self.pour.poured_on:%-d %B %Y}"),
             ({"grain": "none", "checked_on": str(timezone.localdate() + timedelta(days=1))}, "still to come"),
-            ({"grain": "none", "checked_on": "soon"}, "Write the day like 2026-05-31."),
+            ({"grain": "none", "checked_on": "soon"}, "“soon” is no day: write it like 31/05/2026 or 31 May 2026."),
             ({}, "Nothing was said of it yet"),
         ):
             with self.subTest(sentence):
@@ -132,7 +132,7 @@ class DueTests(CheckTestCase):
         day = timezone.localdate() + timedelta(days=7)
         path = f"/pours/{self.pour.pk}/follow-up"
         self.client.post(path, {"due_on": str(day), "words": "a week in the wheelhouse"})
-        for due, said in ((str(day), "That day is there already."), ("soon", "Write the day like 2026-05-31."),
+        for due, said in ((str(day), "That day is there already."), ("soon", "“soon” is no day: write it like 31/05/2026 or 31 May 2026."),
                           (str(self.pour.poured_on), "Choose a day after it was poured.")):  # fmt: skip
             self.assertContains(self.client.post(path, {"due_on": due}, follow=True), said)
         own = FollowUp.objects.get(words="a week in the wheelhouse")

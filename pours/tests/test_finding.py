@@ -38,7 +38,7 @@ class FilterTests(FindingTestCase):
             with self.subTest(query):
                 self.assertEqual(self.names(query), names)
         page = self.client.get("/pours/?share_low=many&since=spring&firm_low=soft")
-        self.assertContains(page, "“spring” is no day: write it like 2026-05-31. It narrows nothing.")
+        self.assertContains(page, "“spring” is no day: write it like 31/05/2026 or 31 May 2026. It narrows nothing.")
         self.assertContains(page, "“many”")
         self.assertEqual(len(page.context["log"].cards), 10)
 

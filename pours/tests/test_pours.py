@@ -70,7 +70,7 @@ class PourTests(NetLoftTestCase):
         tomorrow = str(timezone.localdate() + timedelta(days=1))
         for changes, said in (
             ({"poured_on": tomorrow}, "That day is still to come."),
-            ({"poured_on": "yesterday"}, "Write the day like 2026-05-31."),
+            ({"poured_on": "yesterday"}, "“yesterday” is no day: write it like 31/05/2026 or 31 May 2026."),
             ({"room_c": "warm"}, "“warm” is not a temperature"),
             ({"piece_0": "-2"}, "“-2” is below nothing."),
             ({"notes": "n" * 5000}, "These notes have 5000 characters; 4000 fit."),

@@ -38,7 +38,7 @@ def export(request: Request, kind: str) -> HttpResponseBase:
     """The pours of the log, as it is narrowed, for a spreadsheet."""
     filters, _ = read_filters(Fields(request.GET))
     show = request.prefs.show
-    return sheet_response("pours", lists.header(show), lists.rows(filters, request.tables, show), kind)
+    return sheet_response("pours", lists.header(show), lists.rows(filters, request.tables, show), kind, show)
 
 
 @require_POST

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from balmcore.composition import Array
-from balmcore.display import Display
+from balmcore.display import Display, figure
 from balmcore.physics.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, words_of
 from balmcore.tables import Kind
 
@@ -118,9 +118,8 @@ def _band(firmness: Array, sigma: float) -> str:
 
 
 @lru_cache(maxsize=2)
-def _reading_heads(temp_unit: str) -> tuple[tuple[str, str, str], ...]:
+def _reading_heads(show: Display) -> tuple[tuple[str, str, str], ...]:
     """Place, temperature with a decimal and temperature of every reading, in the maker's unit."""
-    show = Display(temp=temp_unit)
     return tuple(
         (x, show.temp_text(temp, 1), show.temp_text(temp)) for x, temp in zip(ACROSS, TEMPS_C.tolist(), strict=True)
     )
@@ -137,7 +136,7 @@ def curve(
     """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket;
     ``others`` are drawn beside it by name, each with its own dashes."""
     rows = [each.curve(TEMPS_C).firmness[0] for each in (prediction, *(other for _, other in others))]
-    figures, words, heads = [row.tolist() for row in rows], [words_of(row) for row in rows], _reading_heads(show.temp)
+    figures, words, heads = [row.tolist() for row in rows], [words_of(row) for row in rows], _reading_heads(show)
     now = prediction.firmness_at(WINDOW_C)
     return Curve(
         line=_path(rows[0]),
@@ -151,7 +150,7 @@ def curve(
             "|".join((x, temp, *(f"{row[i]:.0f} {said[i]}" for row, said in zip(figures, words, strict=True))))
             for i, (x, temp, _) in enumerate(heads)
         ),
-        table=tuple((heads[i][2], tuple(f"{row[i]:.1f}" for row in figures)) for i in range(0, POINTS, TABLE_EVERY)),
+        table=tuple((heads[i][2], tuple(figure(row[i], 1) for row in figures)) for i in range(0, POINTS, TABLE_EVERY)),
         title=f"Firmness against temperature: {now:.0f} at {show.temp_text(WINDOW_C)}, "
         f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "
         f"{prediction.firmness_at(40.0):.0f} at {show.temp_text(40)}.",
@@ -179,7 +178,7 @@ def _axes(temp_unit: str, rooms: tuple[float, float, float]) -> Axes:
         (low, min(high, HIGHEST), name) for (low, _), (high, name) in zip([(0.0, ""), *BANDS], BANDS, strict=False)
     ]
     return Axes(
-        firmnesses=tuple(Mark(y_of(low), f"{low:g}") for low, _, _ in edges),
+        firmnesses=tuple(Mark(y_of(low), figure(low)) for low, _, _ in edges),
         words=tuple(Mark((y_of(low) + y_of(high)) / 2, name) for low, high, name in edges),
         places=_labelled([(x_of(t), name) for t, name in places]),
         temps=tuple(Mark(x_of(t if temp_unit == "C" else (t - 32) / 1.8), f"{t}°") for t in ticks),
@@ -199,9 +198,8 @@ def _labelled(places: list[tuple[float, str]]) -> tuple[Mark, ...]:
 
 
 def _caption(kind: Kind, show: Display) -> str:
-    gate = (
-        f"A {kind.name.lower()} passes the gate at {show.temp_text(WINDOW_C)}, {kind.firm_low:g} to {kind.firm_high:g}"
-    )
+    window = f"{figure(kind.firm_low)} to {figure(kind.firm_high)}"
+    gate = f"A {kind.name.lower()} passes the gate at {show.temp_text(WINDOW_C)}, {window}"
     if kind.hold_firmness is None or kind.hold_temp_c is None:
         return gate + "."
     return f"{gate}, and clears the post at {show.temp_text(kind.hold_temp_c)}."

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from balmcore.display import figure
 from balmcore.physics.firmness import BANDS, word
 
 WIDTH, HEIGHT = 640.0, 118.0
@@ -61,7 +62,7 @@ def ruler(predicted: float, sigma: float, measured: tuple[float, float] | None) 
     """Predicted firmness and its sigma beside a measured (firmness, sigma), or alone."""
     lows = [0.0, *(high for high, _ in BANDS[:-1])]
     zones = tuple(
-        Zone(n, name, x_of(low), x_of(high) - x_of(low), f"{low:g}")
+        Zone(n, name, x_of(low), x_of(high) - x_of(low), figure(low))
         for n, (low, (high, name)) in enumerate(zip(lows, BANDS, strict=True))
     )
     title = f"Predicted {predicted:.0f} ({word(predicted)})"

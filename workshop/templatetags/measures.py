@@ -1,13 +1,14 @@
 """Quantities in templates, in the maker's units: ``{{ grams|mass:show }}``."""
 
 from collections.abc import Sequence
+from datetime import date
 from decimal import Decimal
 
 from django import template
 
-from balmcore import units, wording
+from balmcore import display, units, wording
 from balmcore.composition import pack, percent_text
-from balmcore.display import Display
+from balmcore.display import Display, day_words, near_day_words, short_day_words
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 
@@ -24,6 +25,36 @@ def mass(grams: float | Decimal, show: Display) -> str:
 def mass_number(grams: float | Decimal, show: Display) -> str:
     """``12.3`` without the unit, for columns that name it on top."""
     return show.mass_number(grams)
+
+
+@register.filter
+def figure(value: float | Decimal | None, places: int | None = None) -> str:
+    """A number with the maker's mark, to so many places or as short as it goes; nothing for None."""
+    return "" if value is None else display.figure(value, places)
+
+
+@register.filter(expects_localtime=True)
+def day(when: date | None) -> str:
+    """``31 May 2026``, in the maker's order; nothing for None."""
+    return day_words(when) if when else ""
+
+
+@register.filter(expects_localtime=True)
+def short_day(when: date | None) -> str:
+    """``31 Dec 2026``."""
+    return short_day_words(when) if when else ""
+
+
+@register.filter(expects_localtime=True)
+def near_day(when: date | None) -> str:
+    """``31 May``, where the year is plain."""
+    return near_day_words(when) if when else ""
+
+
+@register.filter(expects_localtime=True)
+def day_field(when: date | None) -> str:
+    """``31/05/2026``, as a field for a day holds it."""
+    return display.spoken().day_field(when) if when else ""
 
 
 @register.filter
@@ -53,13 +84,13 @@ def temp_number(celsius: float, show: Display) -> str:
 @register.filter
 def as_percent(share: float) -> str:
     """A share as percent to a tenth: ``24.0``."""
-    return f"{share * 100:.1f}"
+    return display.figure(share * 100, 1)
 
 
 @register.filter
 def percent_short(share: float) -> str:
     """A share as percent, as short as it goes: ``5``, ``0.5``."""
-    return f"{share * 100:g}"
+    return display.figure(share * 100)
 
 
 @register.filter
@@ -107,10 +138,10 @@ def listed(names: Sequence[str]) -> str:
 @register.filter
 def fluid_ounces(millilitres: float) -> str:
     """Millilitres as US fluid ounces, which are room: ``2.1``."""
-    return f"{millilitres / units.FLUID_OUNCE_ML:.1f}"
+    return display.figure(millilitres / units.FLUID_OUNCE_ML, 1)
 
 
 @register.filter
 def ounces(grams: float) -> str:
     """Grams as ounces of weight: ``1.75``."""
-    return f"{Display('oz').in_mass(grams):.2f}"
+    return display.figure(Display("oz").in_mass(grams), 2)

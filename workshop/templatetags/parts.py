@@ -1,6 +1,7 @@
 """Small parts that many pages share, each drawn in one place: ``{% options kinds chosen %}``."""
 
 from collections.abc import Iterable
+from datetime import date
 from decimal import Decimal
 from functools import lru_cache
 from typing import Any
@@ -9,8 +10,9 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.html import format_html
 
-from balmcore.display import Display
+from balmcore.display import Display, figure
 from balmcore.making.cost import Bill
+from workshop.day_fields import DayInput
 from workshop.requests.once import new_token
 
 register = template.Library()
@@ -36,6 +38,12 @@ def _options(pairs: tuple[tuple[object, str], ...], chosen: object) -> str:
 
 
 @register.simple_tag
+def day_input(name: str, value: date | str | None, **attributes: str) -> str:
+    """A field for a day that stands in a template of its own."""
+    return DayInput(attrs={key.replace("_", "-"): text for key, text in attributes.items()}).render(name, value)
+
+
+@register.simple_tag
 def once() -> str:
     """The hidden field by which a form is taken once, however often its button is pressed."""
     return format_html('<input type="hidden" name="once" value="{}" />', new_token())
@@ -52,10 +60,10 @@ def page_address(context: template.Context, number: int, name: str = "") -> str:
 @register.filter
 def price(amount: Decimal | None) -> str:
     """An amount of money to the cent, nothing for None."""
-    return "" if amount is None else f"{amount:.2f}"
+    return "" if amount is None else figure(amount, 2)
 
 
 @register.filter
 def price_per(bill: Bill, show: Display) -> str:
     """What 100 g of a melt, or an ounce, cost."""
-    return f"{bill.per_100_g / 100 * show.price_grams:.2f}"
+    return figure(bill.per_100_g / 100 * show.price_grams, 2)

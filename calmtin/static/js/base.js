@@ -55,6 +55,23 @@ document.addEventListener("click", (event) => {
   if (opener) document.getElementById(opener.dataset.opens).showModal();
 });
 
+/* A day is chosen from a month that the server drew; an hour typed behind it stays. */
+let dayField = null;
+document.addEventListener("click", (event) => {
+  const opener = event.target.closest(".day-open");
+  if (opener) dayField = opener.previousElementSibling;
+  const day = event.target.closest("[data-day]");
+  if (!day) return;
+  const hour = dayField.value.match(/ \d{1,2}:\d{2}$/)?.[0] ?? (dayField.dataset.hour ? ` ${dayField.dataset.hour}` : "");
+  dayField.value = day.dataset.day + hour;
+  document.getElementById("month").close();
+  for (const kind of ["input", "change"]) dayField.dispatchEvent(new Event(kind, { bubbles: true }));
+  dayField.focus();
+});
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.target.id === "month" && !event.target.open) event.target.showModal();
+});
+
 /* A refusal (4xx) answers with the same fragment, so it is shown like any other answer. */
 document.addEventListener("htmx:beforeSwap", (event) => {
   const status = event.detail.xhr.status;
