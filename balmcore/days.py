@@ -47,7 +47,7 @@ def _placed(parts: list[str], order: str) -> tuple[int, int, int]:
         if len(parts[at]) < 3:
             raise ValueError("too short for a month")
         first, last = (int(part) for n, part in enumerate(parts) if n != at)
-        return (first, month, last) if len(parts[0]) == 4 else (last, month, first)
+        return (first, month, last) if at and len(parts[0]) == 4 else (last, month, first)
     if len(parts[0]) == 4:
         order = YEAR_FIRST
     said = dict(zip(_ORDERS[order], (int(part) for part in parts), strict=True))

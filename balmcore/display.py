@@ -5,6 +5,7 @@ What one maker reads by is a :class:`Display`. Sentences made deep inside the co
 """
 
 import math
+import re
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date
@@ -14,6 +15,7 @@ POINT, COMMA = ".", ","
 DAY_FIRST, MONTH_FIRST, YEAR_FIRST = "day", "month", "year"
 OUNCE_G = 28.349523125
 
+_DECIMAL = re.compile(r"(?<![\w.])(\d+)\.(\d+)(?![\w.]*\d)")
 # How days are written: long, short and without their year in words; in figures, as in a field.
 _DAYS = {
     DAY_FIRST: ("{d} {month} {y}", "{d} {mon} {y}", "{d} {month}", "{d:02d}/{m:02d}/{y}"),
@@ -70,6 +72,14 @@ class Display:
         """
         shape = f"{'+' if signed else ''}{'.6g' if places is None else f'.{places}f'}"
         return f"{value:{shape}}".replace(POINT, self.mark)
+
+    def written(self, text: str) -> str:
+        """A text of the reference tables with this maker's mark in its numbers.
+
+        >>> Display(mark=COMMA).written("Older figure is 1.7 %; see 2023/1545.")
+        'Older figure is 1,7 %; see 2023/1545.'
+        """
+        return text if self.mark == POINT else _DECIMAL.sub(rf"\1{self.mark}\2", text)
 
     def step_text(self, grams: float | Decimal) -> str:
         """A scale's step as short as it is exact: ``0.1 g``, ``0.05 oz``."""

@@ -2,10 +2,12 @@
 
 from django.urls import reverse
 
-from workshop.points import settings_pages
+from workshop.points import SettingsPage, settings_pages
 
 
 @settings_pages.register
-def page() -> tuple[str, str]:
+def page() -> SettingsPage:
     """The copies of the workshop."""
-    return "Copies of the workshop", reverse("backups")
+    return SettingsPage(
+        "Copies of the workshop", reverse("backups"), "Copies every day, putting one back, everything in one file."
+    )

@@ -2,10 +2,12 @@
 
 from django.urls import reverse
 
-from workshop.points import settings_pages
+from workshop.points import SettingsPage, settings_pages
 
 
 @settings_pages.register
-def page() -> tuple[str, str]:
+def page() -> SettingsPage:
     """The settings of phones."""
-    return "Let a phone in", reverse("devices:phones")
+    return SettingsPage(
+        "Let a phone in", reverse("devices:phones"), "See and run this workshop from the phone beside the stove."
+    )

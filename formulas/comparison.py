@@ -5,14 +5,12 @@ from dataclasses import dataclass
 
 from balmcore.advice.feel import feel
 from balmcore.advice.safety import Level, cautions
-from balmcore.advice.shelf_life import shortest
+from balmcore.advice.shelf_life import life
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, percent_text
-from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind, Tables
-from balmcore.wording import in_sentence
 from formulas.models import Version
 from formulas.points import PourOfVersion, pours_among
 from formulas.studio.offers import cost_text
@@ -95,14 +93,14 @@ def _column(
     found = cautions(composition, formula.audience, formula.area, prefs.scent_policy)
     used = [line.ingredient for line in composition.expanded.lines if line.share]
     allergens = dict.fromkeys(word for item in used for word in item.allergens)
-    felt, first = feel(composition, kind), shortest(composition)
+    felt, lasts = feel(composition, kind), life(composition)
     return Column(
         version,
         kind,
         tin(composition.role_shares(), prediction.firmness_at(WINDOW_C), version.get_stage_display(), str(version)),
         judge(prediction, kind, prefs.show),
         felt.sentence if felt else "",
-        f"Keeps {figure(first.shelf_months or 0)} months: {in_sentence(first.name)} turns first." if first else "",
+        f"Keeps {lasts.words}." if lasts else "",
         cost_text(composition, known, prefs),
         tuple(caution.line for caution in found if caution.level is not Level.NOTE),
         ", ".join(allergens),

@@ -2,10 +2,12 @@
 
 from django.urls import reverse
 
-from workshop.points import settings_pages
+from workshop.points import SettingsPage, settings_pages
 
 
 @settings_pages.register
-def page() -> tuple[str, str]:
+def page() -> SettingsPage:
     """The settings of scale and thermometer."""
-    return "Scale and thermometer", reverse("instruments:settings")
+    return SettingsPage(
+        "Scale and thermometer", reverse("instruments:settings"), "Read by a cable, or by a stand-in to try it."
+    )

@@ -1,5 +1,6 @@
 """What stands on the label of one pour, from what was really weighed and poured."""
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date
 
@@ -7,12 +8,15 @@ from balmcore.advice.claims import Claim, claims
 from balmcore.advice.safety import Level, cautions
 from balmcore.advice.shelf_life import Keeps, keeps
 from balmcore.display import short_day_words
+from balmcore.labels.codes import Code, code
 from balmcore.labels.declaration import Declaration, declare
 from balmcore.labels.layout import Block
 from balmcore.labels.sizes import net_words
 from balmcore.making.scaling import filled_density, pieces_of
-from balmcore.tables import Tables
+from balmcore.tables import Container, Tables
 from balmcore.wording import as_sentence, in_sentence
+from labels.models import LabelText
+from pantry.queries import containers
 from pours.models import Pour
 from pours.services import best_before_of
 
@@ -22,12 +26,15 @@ BROWS = {"name": 5.2, "finish": 3.2, "net": 2.8, "maker": 2.4, "code": 2.3, "use
 
 @dataclass(frozen=True)
 class Words:
-    """What a maker writes on labels: who makes it, how it is used, which names of ingredients."""
+    """What a maker writes on labels: who makes it, how it is used, which names of ingredients, which dates, and
+    whether a code of the batch stands on it."""
 
     maker: str = ""
     address: str = ""
     use: str = ""
     names: str = "inci"
+    dates: str = LabelText.Dates.BEST
+    has_code: bool = False
 
 
 @dataclass(frozen=True)
@@ -42,6 +49,7 @@ class Content:
     net_g: float | None
     is_net_weighed: bool
     keeps: Keeps | None
+    open_months: int
     cautions: tuple[str, ...]
     claims: tuple[Claim, ...]
     is_past: bool = False
@@ -56,6 +64,8 @@ class Content:
             said.append("What it is made of is past its day: smell it, and give it to nobody unless it is fresh.")
         if self.keeps is None:
             said.append("Nothing in it has a life the tables know: the label has no best before.")
+        elif not self.open_months and self.words.dates != LabelText.Dates.BEST:
+            said.append("Less than a month is left of it once it is open: the label names no months after opening.")
         if not self.words.maker:
             said.append("A label names who makes it, and where.")
         if any(not each.is_known for each in self.declaration.allergens):
@@ -63,6 +73,20 @@ class Content:
                 "Scent allergens whose content is not known are all named: the supplier's papers may spare some."
             )
         return tuple(said)
+
+    @property
+    def code(self) -> Code | None:
+        """The batch and its day as a code, where it is wanted."""
+        pour = self.pour
+        return code(f"BATCH {pour.batch_id} {pour.poured_on:%Y-%m-%d}") if self.words.has_code else None
+
+    def _lasts(self) -> Iterator[str]:
+        """How long it may be used, as this label says it."""
+        dates = LabelText.Dates
+        if self.keeps and self.words.dates != dates.OPEN:
+            yield f"best before {short_day_words(self.keeps.until)}"
+        if self.open_months and self.words.dates != dates.BEST:
+            yield f"use within {self.open_months} month{'' if self.open_months == 1 else 's'} of opening"
 
     def blocks(self, side: str) -> list[Block]:
         """The blocks of a label, the most important first: all on one, or parted into front and back."""
@@ -75,10 +99,8 @@ class Content:
             front.append(Block("the net weight", net_words(self.net_g), sizes["net"], is_needed=side != "back"))
         who = ", ".join(each for each in (self.words.maker, self.words.address) if each)
         maker = [Block("the maker", who, sizes["maker"])]
-        code = f"Batch {batch.pk}, made {short_day_words(pour.poured_on)}"
-        if self.keeps:
-            code += f", best before {short_day_words(self.keeps.until)}"
-        dated = [Block("batch and date", code, sizes["code"])]
+        said = [f"Batch {batch.pk}, made {short_day_words(pour.poured_on)}", *self._lasts()]
+        dated = [Block("batch and date", ", ".join(said), sizes["code"])]
         cared = [Block("the cautions", " ".join([*self.cautions, ALWAYS]), sizes["caution"])]
         listed = [Block("the ingredients", f"Ingredients: {self.declaration.text}", sizes["list"])]
         used = [Block("how to use it", self.words.use, sizes["use"])] if self.words.use else []
@@ -89,8 +111,21 @@ class Content:
         return [*front, *listed, *dated, *maker, *cared, *used]
 
 
-def content_of(pour: Pour, words: Words, tables: Tables, policy: str, today: date) -> Content:
-    """What a label of a pour can say on a day."""
+def vessel_of(pour: Pour, vessels: Mapping[str, Container] | None = None) -> Container | None:
+    """The container by which a pour's label is cut: the first it was filled into."""
+    rows = pour.containers
+    return (containers() if vessels is None else vessels).get(rows[0].container_key) if rows else None
+
+
+def content_of(
+    pour: Pour,
+    words: Words,
+    tables: Tables,
+    policy: str,
+    today: date,
+    vessels: Mapping[str, Container] | None = None,
+) -> Content:
+    """What a label of a pour can say on a day; ``vessels`` are the known containers where they were asked for."""
     composition = pour.to_composition(tables)
     formula = pour.batch.version.formula
     weighed = [float(piece.mass_g) for piece in pour.pieces.all() if piece.mass_g > 0]
@@ -106,6 +141,8 @@ def content_of(pour: Pour, words: Words, tables: Tables, policy: str, today: dat
         told.insert(0, f"Holds {in_sentence(', '.join(declaration.plain))}.")
     spoken = " ".join((formula.name, pour.finish.name if pour.finish else "", words.use))
     kept = keeps(pour.poured_on, composition, best_before_of(pour.batch))
+    vessel = vessel_of(pour, vessels)
+    open_months = kept.open_months(pour.poured_on, vessel.kind if vessel else "") if kept else 0
     return Content(
         pour,
         words,
@@ -113,6 +150,7 @@ def content_of(pour: Pour, words: Words, tables: Tables, policy: str, today: dat
         min(weighed or planned, default=None),
         bool(weighed),
         kept,
+        open_months,
         tuple(told),
         claims(spoken),
         kept is not None and kept.until < today,

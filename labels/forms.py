@@ -17,6 +17,7 @@ from workshop.models import Preferences
 
 SIDES = (("one", "All on one"), ("front", "Front"), ("back", "Back"))
 SHAPES = ((Shape.ROUND.value, "Round"), (Shape.RECTANGLE.value, "Rectangle"))
+CODES = (("False", "None"), ("True", "A square one, for a telephone to read"))
 MOST_COUNT = 2000
 LENGTHS = {
     "left": "Left margin",
@@ -51,6 +52,8 @@ class LabelForm(forms.Form):
         label="How to use it", max_length=400, required=False, widget=forms.Textarea(attrs={"rows": 2})
     )
     names = forms.ChoiceField(label="Ingredients by", choices=NAME_CHOICES)
+    dates = forms.ChoiceField(label="How long it lasts", choices=LabelText.Dates.choices)
+    has_code = forms.TypedChoiceField(label="Code of the batch", choices=CODES, coerce=lambda word: word == "True")
     claims_why = forms.CharField(label="My rules allow these words, because", max_length=200, required=False)
     side = forms.ChoiceField(label="Label", choices=SIDES)
     shape = forms.ChoiceField(label="Shape", choices=SHAPES)
@@ -96,6 +99,8 @@ def usual(
         "address": maker.address,
         "use": text.use,
         "names": text.names,
+        "dates": text.dates,
+        "has_code": text.has_code,
         "claims_why": text.claims_why,
         "side": "one",
         "shape": chosen.shape.value,

@@ -26,11 +26,19 @@ class Maker(models.Model):
 
 
 class LabelText(models.Model):
-    """What the labels of one formula say: how it is used, which names, and why its words may be said."""
+    """What the labels of one formula say: how it is used, which names and dates, whether a code of the batch stands
+    on them, and why its words may be said."""
+
+    class Dates(models.TextChoices):
+        BEST = "best", "Best before"
+        OPEN = "open", "Months after opening"
+        BOTH = "both", "Both"
 
     formula = models.OneToOneField(Formula, on_delete=models.CASCADE, related_name="label_text")
     use = models.CharField(max_length=400, blank=True)
     names = models.CharField(max_length=6, choices=NAME_CHOICES, default="inci")
+    dates = models.CharField(max_length=4, choices=Dates, default=Dates.BEST)
+    has_code = models.BooleanField(default=False)
     claims_why = models.CharField(max_length=200, blank=True)
 
     def __str__(self) -> str:

@@ -194,6 +194,28 @@ def _with_all(rows: QuerySet[Handout]) -> QuerySet[Handout]:
     return rows.select_related("person", "pour__batch__version__formula")
 
 
+@dataclass(frozen=True)
+class Remaining:
+    """A pour and how many of its pieces are made and left."""
+
+    pour: Pour
+    made: int
+    left: int
+
+
+def remaining(pours: Sequence[Pour]) -> list[Remaining]:
+    """What is left of some pours, in their order. One query."""
+    gone = dict(Handout.objects.filter(pour__in=pours).order_by().values_list("pour").annotate(n=Sum("count")))
+    return [Remaining(pour, count, count - gone.get(pour.pk, 0)) for pour in pours for count in (made(pour),)]
+
+
+def ledger(page: str) -> tuple[Page, list[Remaining]]:
+    """A page of all pours, the newest first, and what is left of each. Four queries, however many there are."""
+    pours = Pour.objects.select_related("batch__version__formula", "finish").prefetch_related("batch__containers")
+    found = Paginator(pours.order_by("-poured_on", "-pk"), PER_PAGE).get_page(page)
+    return found, remaining(list(found))
+
+
 def ending(until: date, since: date) -> list[tuple[Pour, int]]:
     """Pours whose best before lies between two days and of which pieces are left, with how many; the soonest first."""
     pours = list(Pour.objects.filter(best_before__range=(since, until)).for_list().order_by("best_before")[:24])

@@ -28,7 +28,7 @@ def keep(formula: Formula, data: Mapping[str, Any]) -> None:
     """Keep who makes it, how it is used, by which names and why its words may be said."""
     names = {"name": data["maker"], "address": data["address"]}
     Maker.objects.update_or_create(pk=1, defaults=names)
-    said = {name: data[name] for name in ("use", "names", "claims_why")}
+    said = {name: data[name] for name in ("use", "names", "dates", "has_code", "claims_why")}
     LabelText.objects.update_or_create(formula=formula, defaults=said)
 
 

@@ -6,6 +6,8 @@ from labels.views import giving, maker
 
 app_name = "labels"
 urlpatterns = [
+    path("", giving.index, name="index"),
+    path("stall", giving.stall, name="stall"),
     path("<int:pk>/", maker.label, name="label"),
     path("<int:pk>/sheet.pdf", maker.sheet_pdf, name="pdf"),
     path("<int:pk>/keep", maker.keep, name="keep"),

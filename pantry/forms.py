@@ -233,7 +233,7 @@ class ReceiveForm(forms.Form):
             label="What", choices=[("", "choose"), *items, ("Containers", own_vessels)]
         )
         self.fields["amount"] = forms.CharField(
-            label="How much", max_length=80, help_text="500 g, 17.6 oz, 1 L; for containers, how many."
+            label="How much", max_length=80, help_text="500 g, 17½ oz, 1 L; for containers, how many."
         )
         self.fields["price"] = TypedField(
             lambda text: money(text, prefs.currency), label=f"Paid for it, {prefs.currency}", required=False

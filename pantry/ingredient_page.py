@@ -7,7 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from balmcore.composition import Composition, Line
-from balmcore.display import figure
+from balmcore.display import figure, spoken
 from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient
 from balmcore.tables.custom import is_own
@@ -106,8 +106,8 @@ def _cautions(item: Ingredient) -> list[str]:
         *(f"Holds {word}." for word in item.allergens),
         item.water_bearing and "Bears water: mould grows in it, and Calm Tin does not design preservation.",
         *_worn(item),
-        item.caution,
-        item.note,
+        spoken().written(item.caution),
+        spoken().written(item.note),
     ]
     return [each for each in told if each]
 

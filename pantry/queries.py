@@ -9,6 +9,7 @@ from django.core.paginator import Page, Paginator
 from django.db.models import Prefetch, Q, QuerySet
 from django.utils import timezone
 
+from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.making.stock import first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
@@ -159,6 +160,21 @@ def _lot_row(lot: Lot, today: date) -> LotRow:
 def lots_of(keys: Iterable[str]) -> dict[str, list[Lot]]:
     """All lots of some items, by key; items that never had one are left out."""
     return _by_item(Lot.objects.filter(item_key__in=set(keys)))
+
+
+def usual_life(lot: Lot, tables: Tables) -> str:
+    """How long what is in a lot usually keeps, where no best before was written down; empty for containers and for
+    what does not turn."""
+    item = tables.ingredients.get(lot.item_key)
+    if lot.best_before or item is None or not item.shelf_months:
+        return ""
+    return f"No best before was written down. It usually keeps {figure(item.shelf_months)} months: smell it before use."
+
+
+def earliest_best_before(lots: Mapping[str, Iterable[Lot]]) -> dict[str, date]:
+    """The earliest best before among some lots, by item; items without one are left out."""
+    days = {key: [lot.best_before for lot in own if lot.best_before] for key, own in lots.items()}
+    return {key: min(own) for key, own in days.items() if own}
 
 
 def held_by(lots: Mapping[str, Iterable[Lot]]) -> dict[str, Decimal]:

@@ -66,6 +66,7 @@ def lot(request: Request, pk: int) -> HttpResponse:
     context = {
         "lot": found,
         "name": queries.name_of(found.item_key, request.tables),
+        "usual": queries.usual_life(found, request.tables),
         "form": form,
         "pages": pages_of_lot.ask(found),
         "states": [choice for choice in Lot.State.choices if choice[0] != found.state],

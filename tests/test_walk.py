@@ -65,7 +65,7 @@ class WalkTests(BrowserTestCase):
         self.says(".weights", "The scale's step puts it 13 % off. Use a finer scale, drops or a larger batch.")
         page.get_by_role("button", name="Plan this batch").click()
         self.says(".sheet-total", "70.6 g")
-        self.says(".sheet", "4 × Lip balm tube, 4.5 g class, 2 × Screw tin 30 mL")
+        self.says(".sheet", "4 × Lip balm tube, 4½ g class, 2 × Screw tin 30 mL")
         batch = Batch.objects.get()
         self.assertEqual(sum(line.target_g for line in batch.lines.all()), Decimal("70.6"))
 
@@ -141,7 +141,7 @@ class WalkTests(BrowserTestCase):
         self.says("#clock", f"Start Saturday {saturday.day} {saturday:%B}, ")
         self.says(".weights", "89.2 g short in stock")
         page.get_by_role("button", name="Plan this batch").click()
-        self.says(".sheet", "6 × Screw tin 60 mL, 10 × Lip balm tube, 4.5 g class")
+        self.says(".sheet", "6 × Screw tin 60 mL, 10 × Lip balm tube, 4½ g class")
         batch = Batch.objects.get()
         target = {line.ingredient_key: line.target_g for line in batch.lines.all()}
         self.assertEqual(target["sunflower_oil_ho"], Decimal("189.2"))

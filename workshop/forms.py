@@ -124,12 +124,13 @@ class PreferencesForm(forms.ModelForm):
         step = mass_field(
             instance,
             label="Scale's smallest step",
-            help_text="What the last digit of your scale counts in, such as 0.1 g or 0.05 oz.",
+            help_text="What the last digit of your scale counts in, such as "
+            f"{show.figure(0.1)} g or {show.figure(0.05)} oz.",
             initial=instance.resolution_g,
         )
         step.write = show.step_text
         step.widget.attrs["list"] = "scale-steps"
-        self.steps = OUNCE_STEPS if show.mass == "oz" else GRAM_STEPS
+        self.steps = [show.step_text(units.mass_g(step)) for step in (OUNCE_STEPS if show.mass == "oz" else GRAM_STEPS)]
         self.fields["resolution_g"] = step
         for name, label, help_text in (
             ("cool_room_c", "Cool room", "Where your balms stand in winter."),
@@ -141,7 +142,10 @@ class PreferencesForm(forms.ModelForm):
             self.fields[name] = room
         step.stored = instance.resolution_g
         self.fields["label_price"] = TypedField(
-            self._label_price, label="One label costs", initial=instance.label_price
+            self._label_price,
+            lambda value: show.figure(value, 2),
+            label="One label costs",
+            initial=instance.label_price,
         )
         days = self.fields["infusion_days"]
         days.validators = [MinValueValidator(1), MaxValueValidator(365)]

@@ -28,7 +28,7 @@ class Preferences(models.Model):
 
     class Kitchen(models.TextChoices):
         METRIC = "metric", "Metric: cup 250 mL, tablespoon 15 mL"
-        US = "us", "US: cup 237 mL, tablespoon 14.8 mL"
+        US = "us", "US: cup 237 mL, tablespoon ½ fl oz"
         AUSTRALIAN = "au", "Australian: cup 250 mL, tablespoon 20 mL"
 
     class ScentPolicy(models.TextChoices):
@@ -42,7 +42,7 @@ class Preferences(models.Model):
     class DateOrder(models.TextChoices):
         DAY = DAY_FIRST, "Day: 31 May 2026"
         MONTH = MONTH_FIRST, "Month: May 31, 2026"
-        YEAR = YEAR_FIRST, "Year: 2026-05-31"
+        YEAR = YEAR_FIRST, "Year: 2026 May 31"
 
     class WeekBegins(models.IntegerChoices):
         MONDAY = 0, "Monday"

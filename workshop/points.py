@@ -5,7 +5,7 @@ formulas nor the pantry know of pours. A higher app registers when it is ready.
 """
 
 from collections.abc import Callable
-from typing import Generic, ParamSpec, TypeVar
+from typing import Generic, NamedTuple, ParamSpec, TypeVar
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -27,5 +27,12 @@ class Point(Generic[P, R]):
         return [answer(*arguments, **named) for answer in self._answers]
 
 
-# Pages of settings that other apps have: what each is called, and where it stands.
-settings_pages: Point[[], tuple[str, str]] = Point()
+class SettingsPage(NamedTuple):
+    """A page of settings that another app has: what it is called, where it stands, and what it is for."""
+
+    name: str
+    address: str
+    help: str
+
+
+settings_pages: Point[[], SettingsPage] = Point()

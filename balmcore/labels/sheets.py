@@ -9,6 +9,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from balmcore.display import figure
 from balmcore.errors import Problem
+from balmcore.labels.codes import DOT_MM
 from balmcore.labels.fonts import font
 from balmcore.labels.layout import Layout, Shape, Size
 
@@ -117,6 +118,9 @@ def _draw(canvas: Canvas, layout: Layout, at: tuple[float, float], page_mm: floa
         else:
             canvas.rect(x * mm, (page_mm - y - size.height_mm) * mm, size.width_mm * mm, size.height_mm * mm)
         return
+    if layout.code:
+        for left, top, long in layout.code.bars:
+            canvas.rect((x + left) * mm, (page_mm - y - top - DOT_MM) * mm, long * mm, DOT_MM * mm, stroke=0, fill=1)
     for text in layout.texts:
         font(text.font)
         canvas.setFont(text.font, text.size_mm * mm)

@@ -2,6 +2,7 @@
 
 import io
 import json
+from dataclasses import replace
 from decimal import Decimal as D
 
 import pypdfium2
@@ -216,3 +217,12 @@ class WordingTests(CoreTestCase):
             told, ounces = net_words(grams).split(" / ")
             self.assertLessEqual(float(told.removesuffix(" g")), grams)
             self.assertLessEqual(float(ounces.removesuffix(" oz")) * 28.349523125, grams)
+
+    def test_a_name_is_not_broken_for_a_little_size(self) -> None:
+        """On a lid of 30 mm two words stand on one line, though broken they could be larger."""
+        name = Block("the name", "Slack Water", 5.2, is_strong=True, is_needed=True)
+        small = lay_out(Size(Shape.ROUND, 30, 30), [name, *WORDS[1:3]])
+        self.assertEqual(small.texts[0].text, "Slack Water")
+        self.assertGreaterEqual(small.texts[0].size_mm, 2.5)
+        long = lay_out(Size(Shape.ROUND, 30, 30), [replace(name, text="Slack Water Over The Sands"), *WORDS[1:2]])
+        self.assertEqual([line.text for line in long.texts[:2]], ["Slack", "Water Over"])

@@ -4,7 +4,7 @@ from datetime import date
 from decimal import Decimal as D
 
 from balmcore.advice.safety import cautions
-from balmcore.advice.shelf_life import keeps, shortest
+from balmcore.advice.shelf_life import keeps, life
 from balmcore.composition import Composition, Line, mixture
 from balmcore.making.cost import Price, bill, per_gram
 from balmcore.making.dosing import dosing
@@ -167,7 +167,7 @@ class OwnTests(CoreTestCase):
             self.assertAlmostEqual(one.firmness_at(temp), other.firmness_at(temp), places=6)
         self.assertAlmostEqual(one.set_c, other.set_c, places=6)
         self.assertAlmostEqual(mixed.role_shares()["wax"], 0.1)
-        self.assertEqual(shortest(mixed), shortest(written))
+        self.assertEqual(life(mixed), life(written))
         nursing = [c.line for c in cautions(mixed, "newborn_0_3m", "body", "cautious")]
         self.assertEqual(nursing, [c.line for c in cautions(written, "newborn_0_3m", "body", "cautious")])
         # Scent that came along with the rest cannot be lowered by changing a line.
@@ -178,7 +178,7 @@ class OwnTests(CoreTestCase):
 
 class KeepingTests(CoreTestCase):
     def test_the_shortest_lived_oil_decides_and_no_lot_is_outlived(self) -> None:
-        """Hemp keeps 12 months, half as long again with 0.2 % vitamin E; under 2 % it does not count; a lot's
+        """Hemp keeps six months, half as long again with 0.2 % vitamin E; under 2 % it does not count; a lot's
         own day comes first."""
         made = date(2026, 6, 1)
         parts = {"beeswax_yellow": 20, "olive_oil": 50, "hemp_seed_oil": 30}
@@ -190,4 +190,19 @@ class KeepingTests(CoreTestCase):
         little = keeps(made, Composition.of({"beeswax_yellow": 20, "olive_oil": 79, "hemp_seed_oil": 1}), {})
         self.assertEqual(little.decides.key, "olive_oil")
         lots = {"olive_oil": date(2026, 8, 1), "hemp_seed_oil": date(2026, 9, 1)}
-        self.assertEqual(keeps(made, Composition.of(parts), lots).until, date(2026, 8, 1))
+        by_lot = keeps(made, Composition.of(parts), lots)
+        self.assertEqual(by_lot.sentence, "Best before 1 August 2026: the lot of olive oil ends then.")
+        self.assertEqual(found.sentence, "Best before 1 December 2026: hemp seed oil turns first.")
+        self.assertEqual([found.open_months(made, kind) for kind in ("tin", "tube", "")], [4, 6, 6])
+        self.assertEqual(by_lot.open_months(made, "jar"), 1)
+
+    def test_a_life_in_a_sentence(self) -> None:
+        """What decides, what an open jar takes off, what an antioxidant would add; nothing known is no life."""
+        plain = life(Composition.of({"beeswax_yellow": 20, "sunflower_oil_ho": 80}))
+        self.assertEqual(
+            plain.sentence,
+            "Keeps about 18 months, 13 in an open jar: sunflower oil, high oleic turns first. "
+            "0.2 % of an antioxidant would make it 27; it preserves nothing.",
+        )
+        self.assertIn("6 months, 4 in an open jar", life(Composition.of({"hemp_seed_oil": 1})).sentence)
+        self.assertIsNone(life(Composition.of({"beeswax_yellow": 1})))

@@ -1,9 +1,15 @@
 """What makers type, read or refused in words."""
 
+from datetime import date
 from decimal import Decimal as D
 
+from hypothesis import given
+from hypothesis import strategies as st
+
 from balmcore import units
-from balmcore.display import Display
+from balmcore.composition import percent_text
+from balmcore.days import read_day
+from balmcore.display import CELSIUS, COMMA, DAY_FIRST, MONTH_FIRST, YEAR_FIRST, Display, mass_words, speak_in
 from balmcore.errors import Problem
 from balmcore.tests import CoreTestCase
 
@@ -102,3 +108,34 @@ class DisplayTests(CoreTestCase):
         self.assertEqual(Display("oz", "F", 0.05 * 28.349523125).mass_text(28.349523125), "1.00 oz")
         self.assertEqual(Display().temp_text(-0.2), "0 °C")
         self.assertEqual(Display(temp="F").temp_text(40), "104 °F")
+
+    @given(st.dates(date(2000, 1, 1), date(2099, 12, 31)), st.sampled_from((DAY_FIRST, MONTH_FIRST, YEAR_FIRST)))
+    def test_a_day_that_is_written_is_read_again(self, day: date, order: str) -> None:
+        """In words, short and in figures, by whatever order its writer keeps."""
+        show = Display(dates=order)
+        for text in (show.day(day), show.short_day(day), show.day_field(day), day.isoformat()):
+            self.assertEqual(read_day(text, order), day)
+
+    def test_what_is_no_day(self) -> None:
+        """Nothing is none; a word, a 31st of June and two parts are refused with an example in the own order; what
+        fits only the other way round is taken so."""
+        self.assertIsNone(read_day("  "))
+        self.assertEqual(read_day("5/31/2026", DAY_FIRST), date(2026, 5, 31))
+        for text in ("soon", "31/6/2026", "5/2026", "1/2/3/4", "31 Ma 2026", "0/0/0"):
+            with (
+                self.subTest(text),
+                self.assert_refused(f"“{text}” is no day: write it like 31/05/2026 or 31 May 2026."),
+            ):
+                read_day(text)
+
+    def test_numbers_by_their_writer_s_mark(self) -> None:
+        """Where commas mark decimals, 12,345 is twelve; what could be thousands is refused in either writing."""
+        with self.assert_refused("“12,345” can be read in two ways"):
+            units.number("12,345")
+        speak_in(Display(mark=COMMA))
+        self.addCleanup(speak_in, CELSIUS)
+        self.assertEqual(str(units.number("12,345")), "12.345")
+        self.assertEqual((mass_words(1234.56), percent_text(D("0.125"))), ("1234,6 g", "12,5"))
+        for text in ("12.345", "1.234,5"):
+            with self.assert_refused("can be read in two ways"):
+                units.number(text)

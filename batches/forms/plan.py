@@ -5,6 +5,9 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from functools import cached_property
 
+from django.utils import timezone
+
+from balmcore.advice.shelf_life import keeps
 from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
 from balmcore.making.dosing import Dosing, dosing
@@ -28,7 +31,7 @@ from batches.models import JUG, Batch
 from batches.points import cooling_of_own, loss_of_own, pace_of_own
 from formulas.models import Version
 from pantry.models import Lot
-from pantry.queries import lots_of
+from pantry.queries import earliest_best_before, lots_of
 from workshop.models import Preferences
 from workshop.pictures.graph import MIDDLE
 from workshop.web import Fields, Reading
@@ -84,6 +87,7 @@ class PlanForm:
     supply: estimates.Supply | None = None
     lots: tuple[tuple[Lot, str], ...] = ()
     parts: tuple[FinishSummary, ...] = ()
+    keeping: str = ""
 
     def with_error(self, problem: Problem) -> "PlanForm":
         """The form with a problem at its place."""
@@ -270,6 +274,7 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     lots = [(lot, names[key]) for key in in_base for lot in supply.lots[key]]
     vessels = {key: vessel.name for key, vessel in plan.vessels.items()}
     cost = estimates.cost_of(needed, scaled.pieces, vessels, known, about.tables, about.prefs)
+    kept = keeps(timezone.localdate(), about.composition, earliest_best_before(supply.lots))
     costs = list(cost.bill.pieces) if cost.is_known and not scaled.portions else []
     return replace(
         form,
@@ -288,6 +293,7 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
             )
             for n, p in enumerate(scaled.pieces)
         ),
+        keeping=kept.sentence if kept else "",
         parts=summaries(scaled, plan, known, about.tables, about.prefs),
     )
 

@@ -8,6 +8,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from balmcore.composition import Composition
+from balmcore.display import day_words
 from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
 from batches.models import JUG, Batch
@@ -109,6 +110,14 @@ class StockTests(PlanCase):
     def left(self, lot: Lot) -> D:
         lot.refresh_from_db()
         return lot.left
+
+    def test_how_long_it_would_keep(self) -> None:
+        """The old lot of oil ends today, and it serves first; a lot without a day says what is usual."""
+        plain = receive(Purchase("lavender", D(10)))
+        told = f"Best before {day_words(timezone.localdate())}: the lot of olive oil ends then."
+        self.assertContains(self.post(), f"Made today: {told}")
+        page = self.client.get(f"/pantry/lots/{plain.pk}/")
+        self.assertContains(page, "No best before was written down. It usually keeps")
 
     def test_the_largest_batch_and_using_up_a_lot(self) -> None:
         """40 g of wax allow 200 g: three tins of 50 g; 150 g of old oil fill just as many."""

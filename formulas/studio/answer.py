@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from balmcore.advice.feel import Feel, feel, scent
 from balmcore.advice.safety import Caution, cautions
+from balmcore.advice.shelf_life import life
 from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, base_share, percent_text
@@ -73,6 +74,7 @@ class Answer:
     feel: Feel | None = None
     scent: str = ""
     boils_away: str = ""
+    keeping: str = ""
     why_at: tuple[tuple[str, str], ...] = ()
     tool: Tool | None = None
 
@@ -133,6 +135,7 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
         feel=feel(composition, kind),
         scent=scent(composition),
         boils_away=_boils_away(composition, kind.overrun),
+        keeping=lasts.sentence if (lasts := life(composition)) else "",
         why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
         tool=tool,
     )

@@ -8,13 +8,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from balmcore.advice.feel import feel
-from balmcore.advice.shelf_life import shortest
+from balmcore.advice.shelf_life import life
 from balmcore.composition import Composition, pack, percent_text
 from balmcore.display import figure
 from balmcore.making.cost import Price, per_gram
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Kind
-from balmcore.wording import in_sentence
 from workshop.models import Preferences
 
 
@@ -90,12 +89,9 @@ def _comes_with(before: Composition, after: Composition, kind: Kind) -> tuple[st
         told.append("Brings " + ", ".join(sorted(new - old)) + ".")
     if old - new:
         told.append("No longer holds " + ", ".join(sorted(old - new)) + ".")
-    lives = [shortest(each) for each in (before, after)]
-    if lives[0] and lives[1] and lives[0].shelf_months != lives[1].shelf_months:
-        told.append(
-            f"Keeps {figure(lives[1].shelf_months or 0)} months instead of {figure(lives[0].shelf_months or 0)}: "
-            f"{in_sentence(lives[1].name)} turns first."
-        )
+    was_life, now_life = life(before), life(after)
+    if was_life and now_life and was_life.months != now_life.months:
+        told.append(f"Keeps {now_life.words}, instead of {figure(was_life.months)}.")
     was, now = (feel(each, kind) for each in (before, after))
     if was and now and was.sentence != now.sentence:
         told.append(f"Feel: {now.sentence}")

@@ -274,7 +274,11 @@ class StudioTests(TestCase):
         self.assertTrue(lines["Castor oil"].differs)
         self.assertEqual(len(page.context["comparison"].curve.others), 2)
         self.assertContains(page, "Topsail v2")
-        self.assertContains(page, "Keeps 18 months: olive oil turns first.")
+        self.assertContains(page, "Keeps 27 months: olive oil turns first.")
+        studio = self.client.get(self.path)
+        self.assertContains(
+            studio, "Keeps about 27 months, 20 in an open jar: olive oil turns first. Its antioxidant adds"
+        )
         self.assertEqual(len(self.client.get(self.path + "compare").context["comparison"].columns), 2)
         self.client.post(self.path + "versions/1/branch")
         twin = Version.objects.get(formula__name="Topsail from v1")

@@ -128,3 +128,48 @@ class LabelTests(TestCase):
             self.assertEqual(page.context["layout"].texts[1].text, pour.finish.name)
         pdf = pypdfium2.PdfDocument(self.client.get(f"/labels/{plain.pk}/sheet.pdf").content)
         self.assertAlmostEqual(pdf[0].get_width(), 612, delta=0.1)
+
+    def test_dates_and_a_code_by_choice(self) -> None:
+        """Undertow keeps 21 months from March 2026, 15 of them in an open tin; the code holds the batch and its day,
+        is read back from the printed sheet, and gives way where words would have to go."""
+        self.assertIn("best before 30 Dec 2027", self.shown())
+        self.assertNotIn("opening", self.shown())
+        both = self.shown(dates="both", has_code="True")
+        self.assertIn("best before 30 Dec 2027, use within 15 months of opening", both)
+        self.assertNotIn("best before", self.shown(dates="open"))
+        placed = self.page(has_code="True").context["layout"].code
+        self.assertEqual(placed.code.text, f"BATCH {self.pour.batch_id} 2026-03-27")
+        self.assertEqual((len(placed.code.rows), round(placed.code.side_mm, 1)), (21, 10.0))
+        far = max((x + 10 - 28) ** 2 + (y + 10 - 28) ** 2 for x, y in ((placed.x_mm, placed.y_mm),))
+        self.assertLess(far, 28**2)
+        dots = self.pdf(has_code="True", count="1", left="0", top="0")[0].render(scale=12, grayscale=True).to_pil()
+        for left, top, long in placed.bars:
+            x, y = ((left + long / 2) * 72 / 25.4 * 12, (top + 0.2) * 72 / 25.4 * 12)
+            self.assertLess(dots.getpixel((round(x), round(y))), 100)
+        small = self.page(has_code="True", width="34", height="34")
+        self.assertContains(small, "No room for the code")
+        self.client.post(f"{self.path}keep", {**form_data(self.page(dates="open", has_code="True"), "label-form")})
+        self.assertEqual(LabelText.objects.values_list("dates", "has_code").get(), ("open", True))
+
+    def shown(self, **asked: str) -> str:
+        return " ".join(line.text for line in self.page(**asked).context["layout"].texts)
+
+    def test_what_lies_beside_the_tins(self) -> None:
+        """Every pour stands in the list with what is left of it; a sheet for the stall names each product once, with
+        its batches, and another composition of the same name apart."""
+        page = self.client.get("/labels/")
+        self.assertContains(page, "Labels and pieces")
+        row = next(row for row in page.context["rows"] if row.pour.finish and row.pour.finish.name == "lavender")
+        self.assertEqual((row.made, row.left), (2, 2))
+        with self.assertNumQueries(6):
+            self.client.get("/labels/")
+        sheet = self.client.get("/labels/stall")
+        names = [
+            (str(p.first.pour.batch.version.formula), str(p.first.pour.finish or "")) for p in sheet.context["products"]
+        ]
+        self.assertEqual(names, sorted(names))
+        self.assertIn(("Low Water", "lavender"), names)
+        self.assertContains(sheet, "Holds bee products, tree nuts (rarely reacts). Keep cool, dark and dry")
+        one = self.client.get(f"/labels/stall?pour={self.pour.pk}&pour=nonsense")
+        self.assertEqual([str(p.first.pour.batch.version.formula) for p in one.context["products"]], ["Undertow"])
+        self.assertContains(one, f"Batch {self.pour.batch_id}, best before 30 Dec 2027")

@@ -15,12 +15,43 @@ from balmcore.errors import Problem
 from batches.models import Batch
 from labels import pieces as accounts
 from labels.models import Handout, Person
+from labels.services import maker
+from labels.stall import MOST_POURS, products
 from pantry.models import Lot
-from pantry.queries import name_of
+from pantry.queries import containers, name_of
 from pours.models import Pour
 from workshop.web import Fields, Request
 
-MOST_PIECES = 100_000
+MOST_PIECES, MOST_ASKED = 100_000, 300
+
+
+@require_safe
+def index(request: Request) -> HttpResponse:
+    """Every pour with its labels and what is left of it."""
+    page, rows = accounts.ledger(Fields(request.GET).text("page"))
+    return render(request, "labels/index.html", {"page": page, "rows": rows, "today": timezone.localdate()})
+
+
+@require_safe
+def stall(request: Request) -> HttpResponse:
+    """Ingredients and cautions of the pours asked for or, where none is, of those with pieces left."""
+    asked = [int(word) for word in Fields(request.GET).texts("pour") if word.isascii() and word.isdigit()][:MOST_ASKED]
+    newest = Pour.objects.order_by("-poured_on", "-pk")
+    if asked:
+        chosen = list(newest.filter(pk__in=asked).for_page())
+    else:
+        with_left = [row.pour.pk for row in accounts.remaining(list(newest.for_list()[:MOST_ASKED])) if row.left > 0]
+        chosen = list(newest.filter(pk__in=with_left).for_page())
+    vessels, today = containers(), timezone.localdate()
+    shown = products(chosen[:MOST_POURS], request.tables, vessels, request.prefs.scent_policy, today)
+    context = {
+        "products": shown,
+        "maker": maker(),
+        "today": today,
+        "more": len(chosen) > MOST_POURS,
+        "most": MOST_POURS,
+    }
+    return render(request, "labels/stall.html", context)
 
 
 def pieces(request: Request, pk: int) -> HttpResponse:

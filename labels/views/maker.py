@@ -13,14 +13,12 @@ from balmcore.errors import Problem
 from balmcore.labels.layout import Layout, lay_out
 from balmcore.labels.sheets import print_labels
 from balmcore.labels.sizes import suiting
-from balmcore.tables import Container
 from batches.safety import SPOKEN
 from labels import services
-from labels.content import Content, Words, content_of
+from labels.content import Content, Words, content_of, vessel_of
 from labels.forms import LabelForm, of_sheet, usual
 from labels.models import Sheet
 from labels.pieces import made
-from pantry.queries import containers
 from pours.models import Pour
 from workshop.web import Fields, Request
 
@@ -29,15 +27,9 @@ def _pour(pk: int) -> Pour:
     return get_object_or_404(Pour.objects.for_page(), pk=pk)
 
 
-def _vessel(pour: Pour) -> Container | None:
-    """The container by which its label is cut: the first it was filled into."""
-    rows = pour.containers
-    return containers().get(rows[0].container_key) if rows else None
-
-
 def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
     """The form as asked for or, where nothing was, with what is usual."""
-    vessel = _vessel(pour)
+    vessel = vessel_of(pour)
     chosen = suiting(vessel).get(Fields(data).text("size")) if vessel else None
     text, maker = services.text_of(pour.batch.version.formula), services.maker()
     first: dict[str, Any] = usual(text, maker, request.prefs.paper, vessel, made(pour), chosen)
@@ -58,7 +50,8 @@ def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
 
 def _content(request: Request, pour: Pour, form: LabelForm) -> Content:
     data = form.cleaned_data
-    words = Words(data.get("maker", ""), data.get("address", ""), data.get("use", ""), data.get("names") or "inci")
+    said = {name: data[name] for name in ("maker", "address", "use", "names", "dates", "has_code") if name in data}
+    words = Words(**said)
     return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate())
 
 
@@ -70,7 +63,7 @@ def _require_answered(form: LabelForm, content: Content) -> None:
 
 def _laid_out(form: LabelForm, content: Content) -> Layout:
     """The label fitted. Raises :class:`Problem` where it cannot be."""
-    return lay_out(form.size, content.blocks(form.cleaned_data["side"]))
+    return lay_out(form.size, content.blocks(form.cleaned_data["side"]), content.code)
 
 
 @require_safe
@@ -88,7 +81,7 @@ def label(request: Request, pk: int) -> HttpResponse:
             _require_answered(form, content)
     except Problem as problem:
         said = problem.sentence
-    vessel = _vessel(pour)
+    vessel = vessel_of(pour)
     context = {
         "pour": pour, "form": form, "content": content, "layout": layout, "said": said,
         "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(),

@@ -33,6 +33,12 @@ def figure(value: float | Decimal | None, places: int | None = None) -> str:
     return "" if value is None else display.figure(value, places)
 
 
+@register.filter
+def written(text: str) -> str:
+    """A text of the reference tables with the maker's mark in its numbers."""
+    return display.spoken().written(text)
+
+
 @register.filter(expects_localtime=True)
 def day(when: date | None) -> str:
     """``31 May 2026``, in the maker's order; nothing for None."""

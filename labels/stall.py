@@ -1,0 +1,43 @@
+"""What lies beside the tins on a stall: of every product its ingredients, its cautions and its batches."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+
+from balmcore.tables import Container, Tables
+from labels import services
+from labels.content import ALWAYS, Content, Words, content_of
+from pours.models import Pour
+
+MOST_POURS = 60
+
+
+@dataclass(frozen=True)
+class Product:
+    """One product as it is shown: batches that say the same stand together, each as what its label says of it."""
+
+    contents: tuple[Content, ...]
+
+    @property
+    def first(self) -> Content:
+        """What all of them say."""
+        return self.contents[0]
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        """Its own, and those of every balm."""
+        return (*self.first.cautions, ALWAYS)
+
+
+def products(
+    pours: Iterable[Pour], tables: Tables, vessels: dict[str, Container], policy: str, today: date
+) -> list[Product]:
+    """The products of some pours by name. What differs in a batch, such as an oil that was swapped, stands apart."""
+    by_words: dict[tuple[object, ...], list[Content]] = {}
+    for pour in pours:
+        formula = pour.batch.version.formula
+        words = Words(names=services.text_of(formula).names)
+        content = content_of(pour, words, tables, policy, today, vessels)
+        said = (formula.name, str(pour.finish or ""), content.declaration.text, content.cautions)
+        by_words.setdefault(said, []).append(content)
+    return [Product(tuple(own)) for _, own in sorted(by_words.items(), key=lambda pair: pair[0][:2])]
