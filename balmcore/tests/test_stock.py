@@ -205,4 +205,4 @@ class KeepingTests(CoreTestCase):
             "0.2 % of an antioxidant would make it 27; it preserves nothing.",
         )
         self.assertIn("6 months, 4 in an open jar", life(Composition.of({"hemp_seed_oil": 1})).sentence)
-        self.assertIsNone(life(Composition.of({"beeswax_yellow": 1})))
+        self.assertIsNone(life(Composition.of({"mica_pearl": 1})))
