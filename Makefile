@@ -22,9 +22,9 @@ run: $(VENV)/.ready
 test: $(VENV)/.ready-dev chromium
 	$(TESTS)
 
-# The tests that need no browser.
+# The tests that need no browser and no older workshop.
 quick: $(VENV)/.ready-dev
-	$(TESTS) --exclude-tag browser
+	$(TESTS) --exclude-tag browser --exclude-tag slow
 
 # Style, types, templates, and who may import whom.
 lint: $(VENV)/.ready-dev

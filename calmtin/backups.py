@@ -5,6 +5,7 @@ A copy is made by SQLite's online backup, whole even while it is written to, and
 """
 
 import re
+import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, suppress
@@ -13,9 +14,9 @@ from datetime import date, datetime
 from pathlib import Path
 
 from balmcore.errors import Problem
-from calmtin.data_folder import DAILY, DATABASE_FILE, Unusable, copies_of, copy_database, fresh_name
+from calmtin.data_folder import DAILY, DATABASE_FILE, Unusable, copies_of, copy_database, fresh_name, served_at
 
-DAILY_KEPT = 14
+DAILY_KEPT, LEAST_FREE_MB = 14, 200
 NAME = re.compile(r"(?:day|before)-[0-9-]{10,25}\.sqlite3")
 TABLES = {"formulas": "formulas_formula", "batches": "batches_batch", "pours": "pours_pour", "lots": "pantry_lot"}
 
@@ -171,6 +172,12 @@ def examine(folder: Path, known: set[tuple[str, str]]) -> Iterator[tuple[bool, s
             yield False, problem.sentence
         else:
             yield True, f"{copy.name} is whole."
+    yield True, served_at(folder) or "No server has this workshop open."
+    free_mb = shutil.disk_usage(folder).free // 1024**2
+    yield (
+        free_mb > LEAST_FREE_MB,
+        f"{free_mb} MB are free on its disk{'' if free_mb > LEAST_FREE_MB else ': make room'}.",
+    )
     rights = folder.stat().st_mode & 0o077
     yield not rights, f"{folder} is {'readable by others: chmod 700 it' if rights else 'its owner’s alone'}."
     photos = folder / "photos"

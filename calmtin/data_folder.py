@@ -13,8 +13,11 @@ from contextlib import closing, contextmanager, suppress
 from datetime import datetime
 from pathlib import Path
 
+from filelock import FileLock, Timeout
+
 KEY_FILE, DATABASE_FILE, COPIES = "secret-key", "workshop.sqlite3", "before-*.sqlite3"
 DAILY = "day-*.sqlite3"
+LOCK_FILE, ADDRESS_FILE = "serving.lock", "serving"
 COPIES_KEPT = 5
 OWNER_ONLY = 0o077
 
@@ -66,6 +69,38 @@ def _explained(folder: Path) -> Iterator[None]:
             f"The folder {folder} cannot be used ({os.strerror(refusal.errno or 0).lower()}): make room, change its "
             "permissions, or choose another with CALM_TIN_DATA."
         ) from None
+
+
+@contextmanager
+def only_server(folder: Path) -> Iterator[Path]:
+    """Hold a folder for one server as long as it runs, killed or not; gives the file in which it says its address.
+
+    Raises :class:`Unusable` where another server has it.
+    """
+    lock, said = FileLock(folder / LOCK_FILE, mode=0o600), folder / ADDRESS_FILE
+    try:
+        lock.acquire(timeout=0)
+    except Timeout:
+        raise Unusable(f"{served_at(folder)} Open that one, or close it first, or choose another folder.") from None
+    try:
+        yield said
+    finally:
+        said.unlink(missing_ok=True)
+        lock.release()
+
+
+def served_at(folder: Path) -> str:
+    """A sentence on the server that has a folder; empty where none has."""
+    lock, said = FileLock(folder / LOCK_FILE, mode=0o600), folder / ADDRESS_FILE
+    if not (folder / LOCK_FILE).exists():
+        return ""
+    try:
+        with lock.acquire(timeout=0):
+            return ""
+    except Timeout:
+        with suppress(OSError):
+            return f"This workshop is served already, at {said.read_text()}."
+        return "This workshop is served already."
 
 
 def inspect(folder: Path) -> bool:

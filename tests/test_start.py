@@ -109,5 +109,17 @@ class ServeTests(SimpleTestCase):
                     self.assertGreater(int(address.rsplit(":", 1)[1].strip("/")), port)
                     self.assertIn(b"Make a first balm", urllib.request.urlopen(address, timeout=20).read())
                     self.assertTrue((Path(folder) / "fresh" / "workshop.sqlite3").exists())
+                    second = subprocess.run(
+                        command,
+                        cwd=settings.BASE_DIR,
+                        env=here,
+                        capture_output=True,
+                        text=True,
+                        check=False,
+                        timeout=60,
+                    )
+                    self.assertIn(f"This workshop is served already, at {address}. Open that one", second.stderr)
+                    self.assertNotEqual(second.returncode, 0)
+                    self.assertIn(b"Make a first balm", urllib.request.urlopen(address, timeout=20).read())
                 finally:
                     server.terminate()

@@ -3,6 +3,7 @@
 import errno
 import socket
 import threading
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -15,7 +16,7 @@ from waitress.server import create_server
 
 from balmcore.errors import Problem
 from calmtin.backups import daily
-from calmtin.data_folder import Unusable
+from calmtin.data_folder import Unusable, only_server
 from calmtin.startup import bring_up_to_date
 from devices.door import Door
 from instruments.models import Instrument
@@ -53,9 +54,13 @@ class Command(BaseCommand):
         if not 1 <= port <= LAST_PORT:
             raise CommandError(f"A port is a number from 1 to {LAST_PORT}, and {port} is none: leave it out for 8040.")
         try:
-            copy = bring_up_to_date(settings.DATA_DIR)
+            with only_server(settings.DATA_DIR) as address:
+                self._serve(port, stand_in, address)
         except Unusable as problem:
             raise CommandError(str(problem)) from None
+
+    def _serve(self, port: int, stand_in: bool, said: Path) -> None:
+        copy = bring_up_to_date(settings.DATA_DIR)
         self._copy_of_today()
         if copy:
             self.stdout.write(f"A copy from before this update lies in {copy}.")
@@ -74,7 +79,8 @@ class Command(BaseCommand):
             ]
         )
         server = create_server(application, host=HOST, port=free, **LIMITS)
-        self.stdout.write(f"Calm Tin is open at http://{HOST}:{free}/ (Ctrl+C closes it)")
+        said.write_text(address := f"http://{HOST}:{free}/")
+        self.stdout.write(f"Calm Tin is open at {address} (Ctrl+C closes it)")
         self.stdout.flush()
         threading.Thread(target=_warm_up, daemon=True).start()
         try:
