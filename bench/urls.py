@@ -13,6 +13,7 @@ urlpatterns = [
     path("<int:pk>/live", views.live, REAL, name="live"),
     path("<int:pk>/rescue", views.rescue, REAL, name="rescue"),
     path("<int:pk>/rehearse", views.rehearse, name="rehearse"),
+    path("example", views.example, name="example"),
     path("photo/<str:name>", views.photo, name="photo"),
     path("rehearsal/<int:pk>/", views.bench, REHEARSAL, name="rehearsal"),
     path("rehearsal/<int:pk>/do", views.do, REHEARSAL, name="rehearsal_do"),

@@ -14,6 +14,7 @@ from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
 from batches.models import Batch
 from batches.points import pour_address
+from bench import example as examples
 from bench import record, services
 from bench.models import Session
 from bench.rehearsal import stand_in as rehearsing
@@ -67,6 +68,14 @@ def _page(
         context["rows"] = forms.rows(bench, view, typed)
     template = "bench/_bench.html" if request.htmx else "bench/bench.html"
     return render(request, template, context, status=status)
+
+
+@require_safe
+def example(request: Request) -> HttpResponse:
+    """A melt rescued, to try it on; nothing is stored."""
+    shown = examples.read(Fields(request.GET), request.tables, request.prefs)
+    kind = request.tables.kind(examples.KIND)
+    return render(request, "bench/example.html", {"example": shown, "kind": kind})
 
 
 @require_safe

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from formulas import views
+from formulas.examples import views as examples
 from formulas.handing import views as handing
 
 app_name = "formulas"
@@ -12,6 +13,9 @@ urlpatterns = [
     path("new", views.begin, name="begin"),
     path("from-pantry", views.from_pantry, name="from_pantry"),
     path("pick", views.pick, name="pick"),
+    path("example", examples.studio, name="example"),
+    path("example/try", examples.studio_update, name="example_update"),
+    path("example/keep", examples.keep, name="keep_example"),
     path("read", views.read_recipe, name="read_recipe"),
     path("read-file", handing.read, name="read_file"),
     path("<int:pk>/v<int:number>.json", handing.formula_file, name="file"),

@@ -3,6 +3,7 @@
 from django.contrib import messages
 from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.advice.wearers import AREAS, AUDIENCES
@@ -14,6 +15,7 @@ from balmcore.tables import Kind
 from balmcore.wording import listed
 from formulas import comparison, lists, queries, services
 from formulas import from_pantry as pantry_side
+from formulas.examples.salve import RECIPE
 from formulas.forms import BeginForm, NameForm
 from formulas.models import Formula, Version
 from formulas.points import own_grain, ways_on
@@ -83,6 +85,8 @@ def read_recipe(request: Request) -> HttpResponse:
     posted = request.POST if "begin" in request.POST else None
     form = BeginForm(posted, tables=request.tables, initial={"kind": fields.text("kind")})
     found, said = None, ""
+    if request.method == "GET" and "example" in request.GET:
+        text, found = RECIPE, read(RECIPE, kitchen, {}, request.tables)
     if request.method == "POST":
         try:
             found = read(text, kitchen, _answers(fields), request.tables)
@@ -122,7 +126,22 @@ def _page(
     status: int = 200,
 ) -> HttpResponse:
     trail = list(formula.versions.with_lines().up_to(state.made_from, LONGEST_TRAIL))
+    return studio_page(request, formula, state, template, trail, moved, status)
+
+
+def studio_page(
+    request: Request,
+    formula: Formula,
+    state: studio_state.State,
+    template: str,
+    trail: list[Version],
+    moved: Version | None = None,
+    status: int = 200,
+) -> HttpResponse:
+    """The studio with a state, made from the first version of ``trail``, those before it following; or an example's,
+    where the formula is not stored."""
     version = trail[0]
+    is_example, own = not formula.pk, [formula.pk]
     kind = formula.to_kind(request.tables)
     tool = tools.opened(Fields(request.POST), state, kind, request.prefs)
     context = {
@@ -137,6 +156,9 @@ def _page(
         "ways_on": {name: address for answer in ways_on.ask(version) for name, address in answer.items()},
         "kinds": request.tables.kinds.values(),
         "moved": moved,
+        "is_example": is_example,
+        "try": reverse("formulas:example_update") if is_example else reverse("formulas:studio_update", args=own),
+        "save_at": reverse("formulas:keep_example") if is_example else reverse("formulas:save", args=own),
     }
     return render(request, template, context, status=status)
 

@@ -33,7 +33,7 @@ def main() -> None:
         "copied": copy is not None,
         "rows": [apps.get_model(label)._base_manager.count() for label in ROWS],
         "pages": len(pages),
-        "tested": [round(pour.tested.measured) for pour in Pour.objects.order_by("pk") if pour.tested],
+        "tested": [round(pour.tested.measured or 0) for pour in Pour.objects.order_by("pk") if pour.tested],
         "exported": sum(write_export(io.BytesIO()).values()),
     }
     json.dump(told, sys.stdout)
