@@ -9,6 +9,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.making.heating import GRAINS_FROM
+from balmcore.making.scaling import by_suit
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness
 from batches import lists, queries, safety, services
@@ -16,7 +17,7 @@ from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
-from batches.forms.containers import by_suit, pitchers
+from batches.forms.containers import pitchers
 from batches.models import JUG, Batch
 from batches.points import (
     bench_address,

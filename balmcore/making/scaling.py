@@ -11,7 +11,7 @@ from balmcore.composition import Composition, Line, largest_remainder
 from balmcore.display import figure, mass_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import clear_alone
-from balmcore.tables import Ingredient, Role
+from balmcore.tables import Container, Ingredient, Kind, Role
 
 if TYPE_CHECKING:
     from balmcore.making.portions import Portion
@@ -253,3 +253,15 @@ def pot_order(composition: Composition) -> tuple[Ingredient, ...]:
         return order.index(pot_stage(item)), late, -(clear_alone(item) or 0.0), composition.ingredients.index(item)
 
     return tuple(sorted(composition.ingredients, key=place))
+
+
+def by_suit(kind: Kind, containers: Mapping[str, Container]) -> list[Container]:
+    """All containers, those that suit the kind first, then the maker's own, then others."""
+    suits = kind.suits
+
+    def place(container: Container) -> tuple[int, bool]:
+        matches = [n for n, family in enumerate(suits) if family in container.suits]
+        # Where a mould suits at all, it is a bar, and bars are moulded.
+        return matches[0] if matches else len(suits) + (not container.is_own), container.kind != "mould"
+
+    return sorted((c for c in containers.values() if c.kind != "vessel"), key=place)

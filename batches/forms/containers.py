@@ -9,7 +9,7 @@ from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.errors import Problem
 from balmcore.making.scaling import MOST_PIECES, Filling
-from balmcore.tables import Container, Kind
+from balmcore.tables import Container
 from workshop.models import Preferences
 
 BRIMFUL = ("brimful", "brim", "full", "to the brim")
@@ -29,18 +29,6 @@ class ContainerRow:
     def finish_number(self) -> int:
         """The finish it is for; the first where that is not a number."""
         return int(self.finish) if self.finish.isascii() and self.finish.isdigit() and len(self.finish) < 4 else 0
-
-
-def by_suit(kind: Kind, containers: Mapping[str, Container]) -> list[Container]:
-    """All containers, those that suit the kind first, then the maker's own, then others."""
-    suits = kind.suits
-
-    def place(container: Container) -> tuple[int, bool]:
-        matches = [n for n, family in enumerate(suits) if family in container.suits]
-        # Where a mould suits at all, it is a bar, and bars are moulded.
-        return matches[0] if matches else len(suits) + (not container.is_own), container.kind != "mould"
-
-    return sorted((c for c in containers.values() if c.kind != "vessel"), key=place)
 
 
 def pitchers(containers: Mapping[str, Container]) -> list[Container]:

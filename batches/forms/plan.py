@@ -12,7 +12,7 @@ from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
 from balmcore.making.dosing import Dosing, dosing
 from balmcore.making.method import method_for
-from balmcore.making.scaling import MOST_PIECES, Piece, Scaled, film_g, pot_order, pour_temperature
+from balmcore.making.scaling import MOST_PIECES, Piece, Scaled, by_suit, film_g, pot_order, pour_temperature
 from balmcore.making.steps import Pace
 from balmcore.making.stock import counts_from
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
@@ -23,7 +23,7 @@ from batches import estimates
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import Schedule, propose_schedule
 from batches.estimates import FinishSummary, summaries
-from batches.forms.containers import ContainerRow, by_suit, fill_text, filled, pitchers
+from batches.forms.containers import ContainerRow, fill_text, filled, pitchers
 from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
 from batches.forms.plan_fields import PlanInputs, read_plan

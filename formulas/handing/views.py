@@ -4,16 +4,21 @@ import json
 from decimal import Decimal
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_safe
 
 from balmcore import units
-from balmcore.advice.safety import cautions
 from balmcore.errors import Problem
-from balmcore.making.scaling import on_grid
+from balmcore.labels.card import Card
+from balmcore.labels.card import card as card_of
+from balmcore.labels.card_pdf import print_card
+from balmcore.tables import Tables
 from formulas.handing.files import MOST_BYTES, FilePreview, make_of_file, read_file, to_file
+from formulas.handing.sheets import HEADER, read_sheet, to_rows
 from formulas.models import Version
+from pantry.queries import containers
+from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
 
 USUAL_G = Decimal(100)
@@ -33,31 +38,64 @@ def formula_file(request: Request, pk: int, number: int) -> HttpResponse:
     return answer
 
 
+def _card(request: Request, version: Version) -> tuple[Card, str, str]:
+    """A version's card for the grams asked for, those as text, and what is wrong with them."""
+    prefs, formula, said = request.prefs, version.formula, ""
+    text = Fields(request.GET).text("grams", 40) or prefs.show.mass_text(USUAL_G)
+    try:
+        grams = units.mass_g(text, prefs.mass_unit, prefs.kitchen, where="grams")
+        if not grams:
+            raise Problem("Say of how much: 100 g, or 8 oz.")
+    except Problem as problem:
+        grams, said = USUAL_G, problem.sentence
+    kind = formula.to_kind(request.tables)
+    found = card_of(
+        f"{formula.name}, version {version.number}",
+        " ".join(part for part in (f"{kind.name}.", version.note) if part),
+        version.to_composition(request.tables),
+        kind,
+        grams,
+        containers(),
+        formula.audience,
+        formula.area,
+        prefs.scent_policy,
+        prefs.cool_room_c,
+        prefs.show,
+    )
+    return found, text, said
+
+
 @require_safe
 def card(request: Request, pk: int, number: int) -> HttpResponse:
     """A version on one sheet, in percent and in grams of so much."""
     version = _version(pk, number)
-    prefs, said = request.prefs, ""
-    text = Fields(request.GET).text("grams", 40) or prefs.show.mass_text(USUAL_G)
-    try:
-        grams = units.mass_g(text, prefs.mass_unit, prefs.kitchen)
-        if grams <= 0:
-            raise Problem("Say of how much: 100 g, or 8 oz.")
-    except Problem as problem:
-        grams, said = USUAL_G, problem.sentence
-    composition = version.to_composition(request.tables)
-    lines, _ = on_grid(composition, grams, prefs.resolution_g)
-    formula = version.formula
-    context = {
-        "version": version,
-        "kind": formula.to_kind(request.tables),
-        "rows": [(line.ingredient, line.share, lines[line.key]) for line in composition.lines if line.share],
-        "grams": grams,
-        "text": text,
-        "said": said,
-        "cautions": cautions(composition, formula.audience, formula.area, prefs.scent_policy),
-    }
-    return render(request, "formulas/card.html", context)
+    found, text, said = _card(request, version)
+    return render(request, "formulas/card.html", {"version": version, "card": found, "text": text, "said": said})
+
+
+@require_safe
+def card_pdf(request: Request, pk: int, number: int) -> HttpResponse:
+    """The card as a PDF, on the maker's paper."""
+    found, _, said = _card(request, _version(pk, number))
+    if said:
+        messages.error(request, said)
+        return redirect("formulas:card", pk, number)
+    answer = HttpResponse(print_card(found, request.prefs.paper), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="card-{pk}-v{number}.pdf"'
+    return answer
+
+
+@require_safe
+def formula_sheet(request: Request, pk: int, number: int, kind: str) -> HttpResponseBase:
+    """A version's lines for a spreadsheet."""
+    rows = to_rows(_version(pk, number), request.tables.plain)
+    return sheet_response(f"formula-{pk}-v{number}", HEADER, rows, kind, request.prefs.show)
+
+
+def _as_text(content: bytes, tables: Tables) -> str:
+    """What was sent as the text of a formula's file; a spreadsheet is made into one. Raises :class:`Problem`."""
+    text = content.decode("utf-8-sig", "replace")
+    return text if text.lstrip().startswith("{") else json.dumps(read_sheet(content, tables), ensure_ascii=False)
 
 
 def read(request: Request) -> HttpResponse:
@@ -66,9 +104,9 @@ def read(request: Request) -> HttpResponse:
     text, said = (request.POST.get("text") or "")[: MOST_BYTES + 1], ""
     if request.method == "POST":
         sent = request.FILES.get("file")
-        if sent is not None:
-            text = sent.read(MOST_BYTES + 1).decode("utf-8-sig", "replace")
         try:
+            if sent is not None:
+                text = _as_text(sent.read(MOST_BYTES + 1), request.tables.plain)
             seen = read_file(text, request.tables.plain)
             if "make" in request.POST:
                 formula = make_of_file(seen)

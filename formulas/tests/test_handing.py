@@ -3,6 +3,7 @@
 import json
 from decimal import Decimal as D
 
+import pypdfium2
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 from django.test import TestCase
@@ -12,6 +13,7 @@ from formulas.models import Formula
 from pantry.models import OwnIngredient
 from pantry.tables import workshop_tables
 from tests.makings import begin
+from workshop.models import Preferences
 
 
 class HandingTests(TestCase):
@@ -89,6 +91,47 @@ class HandingTests(TestCase):
         self.assertContains(refused, "Not known here: Moon wax.", status_code=400)
         self.assertEqual(Formula.objects.count(), 1)
         self.assertContains(self.read({**told, "kind_key": "sail"}), "it becomes a pot salve")
+
+    def test_a_spreadsheet_there_and_back(self) -> None:
+        """CSV and XLSX, with points or commas, hold the lines exactly; an own wax is known by its name, in another
+        workshop not at all; rows that are none are refused."""
+        for mark, kind in ((".", "csv"), (",", "csv"), (",", "xlsx")):
+            with self.subTest(mark + kind):
+                Preferences.objects.update_or_create(pk=1, defaults={"decimal_mark": mark})
+                content = self.client.get(f"/formulas/{self.formula.pk}/v1.{kind}").getvalue()
+                sent = SimpleUploadedFile(f"f.{kind}", content)
+                seen = self.client.post("/formulas/read-file", {"file": sent}).context["seen"]
+                self.assertEqual((seen.name, seen.kind_key, seen.unknown), ("Flotsam", "hand_balm", ()))
+                self.assertEqual([line.share for line in seen.lines], [D("0.2"), D("0.7965"), D("0.0035")])
+        self.assertEqual(self.file()["lines"][1]["percent"], "79.65")  # a file is the same for everybody
+        by_hand = b"Percent\tIngredient\n12,5 %\tBeeswax\n87.5\tHelianthus Annuus (Sunflower) Seed Oil\n\n"
+        seen = self.client.post("/formulas/read-file", {"file": SimpleUploadedFile("f.csv", by_hand)}).context["seen"]
+        self.assertEqual([line.share for line in seen.lines], [D("0.125"), D("0.875")])
+        self.assertEqual(seen.unknown, ())
+        OwnIngredient.objects.all().delete()
+        seen = self.client.post("/formulas/read-file", {"file": SimpleUploadedFile("f.csv", content)}).context["seen"]
+        self.assertEqual(seen.unknown, ("Wreck wax",))
+        for content in (b"PK\x03\x04 nothing", b"Wax;Part\nBeeswax;3", b"Ingredient,Percent\n", bytes(3000)):
+            with self.subTest(content[:20]):
+                refused = self.client.post("/formulas/read-file", {"file": SimpleUploadedFile("f.csv", content)})
+                self.assertContains(refused, "That is no file of a formula", status_code=400)
+
+    def test_the_card_on_paper(self) -> None:
+        """The PDF has the maker's paper, the grams asked for, the steps in order and the cautions; nonsense leads back
+        to the card with its sentence."""
+        Preferences.objects.update_or_create(pk=1, defaults={"paper": "letter", "decimal_mark": ","})
+        path = f"/formulas/{self.formula.pk}/v1/card.pdf"
+        printed = pypdfium2.PdfDocument(self.client.get(path, {"grams": "250,5 g"}).content)
+        self.assertEqual([round(side / 72 * 25.4, 1) for side in printed[0].get_size()], [215.9, 279.4])
+        text = " ".join(page.get_textpage().get_text_range() for page in printed).replace("\r\n", " ")
+        steps = [text.index(word) for word in ("Make ready", "Weigh", "Melt", "Pour", "Cap and label", "Hot wax burns")]
+        self.assertEqual(steps, sorted(steps))
+        self.assertIn("Flotsam, version 1", text)
+        self.assertIn("79,65 199,5", text)
+        self.assertIn("Total 100 250,5", text)
+        self.assertIn("none of this is medical advice", text)
+        back = self.client.get(path, {"grams": "a lot"}, follow=True)
+        self.assertContains(back, "“a lot” is not an amount")
 
     def test_a_card_for_a_friend(self) -> None:
         """Percent and the grams of so much, in ounces too; nonsense falls back and is said."""

@@ -1,0 +1,116 @@
+"""A recipe on one card: what goes into the pot, in percent and grams, in which steps, with its cautions."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.advice.safety import cautions
+from balmcore.composition import Composition, percent_text
+from balmcore.display import Display
+from balmcore.errors import Problem
+from balmcore.making.method import method_for
+from balmcore.making.scaling import Filling, by_suit, filled_density, on_grid, pour_temperature
+from balmcore.making.steps import BURNS, Setup, Step
+from balmcore.physics.cooling import DEFAULT
+from balmcore.physics.firmness import predict
+from balmcore.tables import Container, Kind
+
+WHIPPED = "cold_whip"
+FOOT = (
+    "Keep cool, dark and dry. Try it on a small place first. Local rules and the suppliers' papers come first; none of "
+    "this is medical advice."
+)
+
+
+@dataclass(frozen=True)
+class Card:
+    """A card as it is read. ``rows`` are name, percent and mass, as text; ``steps`` a title and what to do."""
+
+    title: str
+    about: str
+    mass: str
+    rows: tuple[tuple[str, str, str], ...]
+    total: str
+    steps: tuple[tuple[str, str], ...]
+    cautions: tuple[str, ...]
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """Everything below the steps: what burns, what is to be watched, who decides."""
+        return (BURNS, *self.cautions, FOOT)
+
+
+def card(
+    title: str,
+    about: str,
+    composition: Composition,
+    kind: Kind,
+    grams: Decimal,
+    containers: Mapping[str, Container],
+    audience: str,
+    area: str,
+    policy: str,
+    room_c: float,
+    show: Display,
+) -> Card:
+    """The card of a composition for so many grams in the pot. Raises :class:`Problem` for no grams."""
+    if grams <= 0:
+        raise Problem(f"Say of how much: {show.mass_words(100)}.", "grams")
+    masses, _ = on_grid(composition, grams, Decimal(str(show.resolution_g)))
+    rows = tuple(
+        (line.ingredient.name, percent_text(line.share), show.mass_number(masses[line.key]))
+        for line in composition.lines
+        if line.share
+    )
+    told = tuple(f"{found.line}. {found.text}".strip() for found in cautions(composition, audience, area, policy))
+    steps = tuple(
+        (step.title, _words(step, show)) for step in _steps(composition, kind, grams, containers, room_c, show)
+    )
+    return Card(title, about, show.mass, rows, show.mass_number(grams), steps, told)
+
+
+def _words(step: Step, show: Display) -> str:
+    at = show.temp_text(step.aim_c)
+    aim = f"{step.aim.capitalize()} {at}. " if step.aim and at not in step.text else ""
+    into = f"{'; '.join(entry.name for entry in step.into)}. " if step.into else ""
+    caution = step.caution.replace(BURNS, "")  # it stands below, once
+    return f"{aim}{into}{step.text} {caution}".strip()
+
+
+def _steps(
+    composition: Composition,
+    kind: Kind,
+    grams: Decimal,
+    containers: Mapping[str, Container],
+    room_c: float,
+    show: Display,
+) -> tuple[Step, ...]:
+    """The method for as many usual containers of the kind as the grams fill."""
+    prediction = predict(composition.dried)
+    pour_c = pour_temperature(prediction.set_c)
+    suited, vessels = by_suit(kind, containers), [each for each in containers.values() if each.kind == "vessel"]
+    if not suited or not vessels:
+        return ()
+    chosen = suited[0]
+    each_g = float(chosen.capacity_ml) * chosen.fill * filled_density(composition, pour_c, kind.overrun)
+    filling = Filling(chosen.key, chosen.capacity_ml, chosen.fill, max(1, round(float(grams) / each_g)))
+    vessels.sort(key=lambda each: each.capacity_ml)
+    pitcher = next((each for each in vessels if each.capacity_ml * 0.9 >= float(grams)), vessels[-1])
+    cooling = WHIPPED if kind.overrun else DEFAULT
+    setup = Setup(
+        composition,
+        kind,
+        (filling,),
+        {chosen.key: chosen},
+        pitcher,
+        float(grams),
+        pour_c,
+        kind.overrun,
+        room_c,
+        cooling,
+        show,
+    )
+    try:
+        return method_for(setup).steps
+    except Problem:
+        return ()
