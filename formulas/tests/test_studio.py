@@ -262,6 +262,16 @@ class StudioTests(TestCase):
         self.assertContains(long, "That name has 5000 characters; a label holds 120 at most.")
         self.assertContains(long, "<h1>Topgallant</h1>", html=True)
 
+    def test_words_that_promise_too_much_are_marked_and_kept(self) -> None:
+        """A private note may say what a label may not: it is kept, and marked with why and what could stand instead."""
+        self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
+        self.save(302, note="heals eczema")
+        page = self.client.get(self.path + "versions")
+        self.assertContains(page, "“heals” promises to heal. Instead: for dry, chapped skin.")
+        self.assertContains(page, "“eczema” names an illness or a hurt")
+        self.client.post(self.path + "versions", {"name": "Sun block"})
+        self.assertContains(self.client.get(self.path), "“Sun block” promises protection from sun")
+
     def test_any_versions_are_compared_and_one_becomes_a_formula_of_its_own(self) -> None:
         """Two versions and another formula side by side; a branch begins where the version was."""
         self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")

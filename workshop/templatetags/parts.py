@@ -10,6 +10,7 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.html import format_html
 
+from balmcore.advice.claims import claims
 from balmcore.display import Display, figure
 from balmcore.making.cost import Bill
 from workshop.day_fields import DayInput
@@ -23,6 +24,12 @@ register = template.Library()
 def chip(role: str) -> str:
     """The small square of a material: its colour and its hatch."""
     return render_to_string("partials/chip.html", {"role": role})
+
+
+@register.inclusion_tag("partials/claims.html")
+def claims_in(*texts: str) -> dict[str, Any]:
+    """The words of a name or a note that a label may not say, each with why and a neutral one; a note may keep them."""
+    return {"claims": claims(" ".join(text for text in texts if text))}
 
 
 @register.simple_tag
