@@ -15,6 +15,7 @@ os.environ["DJANGO_SETTINGS_MODULE"] = "calmtin.settings"
 import django
 import numpy as np
 
+from benchmarks.labels import labels
 from benchmarks.live import live
 from benchmarks.pours import fill, learning
 
@@ -250,5 +251,6 @@ if __name__ == "__main__":
     web(report)
     live(report)
     plans(report)
+    labels(report)
     learning(report)
     sys.exit(bool(report.missed))
