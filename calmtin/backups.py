@@ -81,6 +81,16 @@ def backup(folder: Path, file: Path | None = None) -> Path:
     return copy
 
 
+def before_a_change(folder: Path) -> Path | None:
+    """A copy before much is changed at once; None where the workshop is no file. Raises :class:`Problem`."""
+    if not (folder / DATABASE_FILE).exists():
+        return None
+    try:
+        return copy_database(folder)
+    except Unusable as refusal:
+        raise Problem(str(refusal)) from None
+
+
 def daily(folder: Path, today: date) -> Path | None:
     """A copy of today, where there is none yet. Raises :class:`Problem`."""
     if not (folder / DATABASE_FILE).exists() or any(folder.glob(f"day-{today:%Y-%m-%d}-*.sqlite3")):

@@ -50,19 +50,19 @@ def take_everything(request: Request) -> HttpResponseBase:
 
 @require_POST
 def bring_everything(request: Request) -> HttpResponse:
-    """An export into this workshop, where it is empty."""
+    """An export into this workshop: as it is where it is empty, otherwise beside what is here, with a copy before."""
     sent = request.FILES.get("file")
+    copy = None
     try:
         if sent is None:
             raise Problem("Choose the ZIP that another workshop wrote.")
-        counts = exchange.read_export(sent)
+        if not exchange.is_empty():
+            copy = backups.before_a_change(settings.DATA_DIR)
+        found = exchange.read_export(sent)
     except Problem as problem:
         messages.error(request, problem.sentence)
-    else:
-        messages.success(
-            request, f"{counts['formulas.formula']} formulas and {counts['pours.pour']} pours are here now."
-        )
-    return redirect("backups")
+        return redirect("backups")
+    return render(request, "brought.html", {"brought": found, "copy": copy})
 
 
 def restore(request: Request, name: str) -> HttpResponse:

@@ -1,12 +1,14 @@
-"""An export into an empty workshop."""
+"""An export into this workshop: as it is into an empty one, otherwise beside what is here."""
 
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from balmcore.errors import Problem
-from calmtin.exchange import read_export
+from calmtin.backups import before_a_change
+from calmtin.exchange import is_empty, read_export
 
 
 class Command(BaseCommand):
@@ -21,8 +23,13 @@ class Command(BaseCommand):
     def handle(self, *arguments: Any, file: Path, **options: Any) -> None:
         """Read it, or say why not."""
         try:
+            copy = None if is_empty() else before_a_change(settings.DATA_DIR)
             with file.open("rb") as source:
-                counts = read_export(source)
+                found = read_export(source)
         except (Problem, OSError) as problem:
             raise CommandError(str(problem)) from None
-        self.stdout.write(f"{sum(counts.values())} rows in {len(counts)} tables are in the workshop.")
+        self.stdout.write(found.words)
+        if copy:
+            self.stdout.write(f"What was here before lies in {copy}.")
+        for told in found.said:
+            self.stdout.write(told)
