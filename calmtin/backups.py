@@ -134,16 +134,9 @@ def restore(folder: Path, file: Path, known: set[tuple[str, str]]) -> Path | Non
     nothing. All or nothing: it is written by one online backup. Raises :class:`Problem` as :func:`preview` does."""
     preview(file, known)
     live = folder / DATABASE_FILE
-    try:
-        before = copy_database(folder) if live.exists() and live.stat().st_size else None
-    except Unusable as refusal:
-        if _is_readable(live):
-            raise Problem(str(refusal)) from None
-        # What is damaged cannot be copied by SQLite: it is moved aside as it is.
-        before = fresh_name(folder, "damaged")
-        live.rename(before)
-        for beside in ("-wal", "-shm"):
-            live.with_name(live.name + beside).unlink(missing_ok=True)
+    before = None
+    if live.exists() and live.stat().st_size:
+        before = before_a_change(folder) if _is_readable(live) else _moved_aside(folder, live)
     try:
         with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(live, timeout=20)) as target:
             source.backup(target)
@@ -152,6 +145,15 @@ def restore(folder: Path, file: Path, known: set[tuple[str, str]]) -> Path | Non
             f"It could not be put back ({refusal}): close what else uses the workshop, and try again."
         ) from None
     return before
+
+
+def _moved_aside(folder: Path, live: Path) -> Path:
+    """A damaged workshop under another name: as it is, since what is damaged is no copy for anybody to put back."""
+    aside = fresh_name(folder, "damaged")
+    live.rename(aside)
+    for beside in ("-wal", "-shm"):
+        live.with_name(live.name + beside).unlink(missing_ok=True)
+    return aside
 
 
 def _is_readable(file: Path) -> bool:

@@ -1,74 +1,28 @@
 """A batch of two finishes made at the bench, with the stand-in's scale and thermometer and a real server
 that dies on the way; and a phone that follows from the second door."""
 
-import os
 import re
 import sqlite3
-import subprocess
-import sys
-import tempfile
-import time
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
-from django.test import SimpleTestCase, tag
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Page, expect
 
 from instruments import stand_in
-from tests.browser import ARGUMENTS, CHROMIUM
+from tests.served import ServedTestCase
 
 BATCH = 13  # the loft's planned batch of two finishes
 SPEED = 240
 
 
-@tag("browser")
-class BenchWalkTests(SimpleTestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        self.here = {
-            **os.environ,
-            "CALM_TIN_DATA": folder.name,
-            "DJANGO_SETTINGS_MODULE": "calmtin.settings",
-            "CALM_TIN_SHARE": "127.0.0.2",
-        }
-        self.run_command("load_demo")
-        self.server: subprocess.Popen[str] | None = None
-        self.addCleanup(self.stop)
-        self.serve()
-        self.playwright = sync_playwright().start()
-        self.addCleanup(self.playwright.stop)
-        self.browser = self.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        self.addCleanup(self.browser.close)
-
-    def run_command(self, *arguments: str) -> None:
-        command = [sys.executable, "manage.py", *arguments]
-        subprocess.run(command, cwd=settings.BASE_DIR, env=self.here, check=True, stdout=subprocess.DEVNULL)
+class BenchWalkTests(ServedTestCase):
+    settings_of_server = {"CALM_TIN_SHARE": "127.0.0.2"}
+    options = ("--stand-in",)
 
     def serve(self) -> None:
-        """Start the server with its stand-in; it takes the next free port."""
+        """Start the server, and its stand-in anew."""
         (self.folder / stand_in.FILE).unlink(missing_ok=True)
-        command = [sys.executable, "manage.py", "serve", "--port", "8710", "--stand-in"]
-        self.server = subprocess.Popen(command, cwd=settings.BASE_DIR, env=self.here, stdout=subprocess.PIPE, text=True)
-        assert self.server.stdout
-        said = self.server.stdout.readline()
-        while "open at" not in said:
-            said = self.server.stdout.readline()
-        self.address = said.split(" at ")[1].split(" ")[0].rstrip("/")
+        super().serve()
         self.wait_for(lambda: stand_in.order(self.folder, speed=SPEED))
-
-    def stop(self) -> None:
-        if self.server is not None:
-            self.server.kill()
-            self.server.communicate(timeout=20)
-
-    def wait_for(self, happens: Any) -> None:
-        end = time.monotonic() + 20
-        while not happens():
-            self.assertLess(time.monotonic(), end, "it did not come")
-            time.sleep(0.1)
 
     def rows(self, query: str) -> list[tuple[Any, ...]]:
         with sqlite3.connect(self.folder / "workshop.sqlite3") as database:

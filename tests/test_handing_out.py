@@ -4,6 +4,7 @@ import json
 import urllib.request
 
 import pypdfium2
+from django.utils import timezone
 from playwright.sync_api import expect
 
 from demo.loader import load
@@ -18,14 +19,16 @@ class HandingOutTests(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
         load()
+        # The whole walk in another writing: decimal commas, the day first, Letter paper.
+        writing = {"paper": "letter", "decimal_mark": ",", "date_order": "day", "week_begins": 6}
+        Preferences.objects.update_or_create(pk=1, defaults=writing)
 
     def test_from_a_pour_to_a_label_to_people_to_a_recall(self) -> None:
         """Neap Tide: a claim is answered, the sheet printed, tins given away, and called back by name."""
         page = self.page
-        Preferences.objects.update_or_create(pk=1, defaults={"paper": "letter"})
         pour = Pour.objects.get(batch__version__formula__name="Neap Tide", verdict="keep")
         self.go(f"/pours/{pour.pk}/")
-        page.get_by_role("link", name="Labels").click()
+        page.locator("#main").get_by_role("link", name="Labels").click()
         self.says(".label-picture", "Neap Tide")
         page.get_by_label("Who makes it").fill("The net loft")
         page.get_by_label("How to use it").fill("Cures chapped hands")
@@ -38,13 +41,16 @@ class HandingOutTests(BrowserTestCase):
         page.get_by_label("Width, mm").fill("50,5")
         page.get_by_label("Height, mm").fill("50,5")
         page.get_by_label("Height, mm").press("Tab")
-        self.says(".label-ruler", "50.5 × 50.5 mm")
+        self.says(".label-ruler", "50,5 × 50,5 mm")
         with page.context.expect_page() as opened:
             page.get_by_role("button", name="Print 6").click()
         address = opened.value.url
         pdf = pypdfium2.PdfDocument(urllib.request.urlopen(address).read())
         self.assertAlmostEqual(pdf[0].get_height(), 792, delta=0.1)  # Letter
-        self.assertEqual(pdf[0].get_textpage().get_text_range().count("Tide"), 6)
+        printed = pdf[0].get_textpage().get_text_range()
+        self.assertEqual(printed.count("Tide"), 6)
+        self.assertIn(f"made {pour.poured_on.day} {pour.poured_on:%b %Y}", printed)
+        self.assertRegex(printed, r"\d g / 0,\d\d oz|\d g / 1,\d\d oz")
         opened.value.close()
         self.complaints.clear()  # a browser without a viewer says that it has none
 
@@ -52,6 +58,11 @@ class HandingOutTests(BrowserTestCase):
         page.get_by_label("How many").fill("2")
         page.get_by_label("To whom").fill("Allotment 4")
         page.get_by_label("How to reach them").fill("the bench by the gate")
+        page.locator(".day-open").click()
+        expect(page.locator("#month th").first).to_have_text("Su")
+        page.locator("#month [aria-current=date]").click()
+        expect(page.locator("#on")).to_have_value(f"{timezone.localdate():%d/%m/%Y}")
+        expect(page.locator("#on")).to_be_focused()
         page.get_by_role("button", name="Write it down").click()
         self.says(".pieces-left", "4 left of 6")
         page.get_by_label("How many").fill("9")
