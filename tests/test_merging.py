@@ -1,12 +1,15 @@
 """An export beside what is here already: nothing written over, everything that names another thing following it."""
 
 import io
+import threading
 from datetime import timedelta
 from decimal import Decimal as D
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db import connection
 from django.db.models import F
-from django.test import TransactionTestCase
+from django.test import Client, TransactionTestCase
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
@@ -139,3 +142,23 @@ class OtherWorkshopTests(TransactionTestCase):
             with self.subTest(said), self.assertRaisesRegex(Problem, said):
                 read_export(io.BytesIO(package))
         self.assertEqual(parts(exported()), parts(before))
+
+    def test_two_imports_at_once(self) -> None:
+        """One fills the empty workshop, the other finds everything there: each row stands once."""
+        package = self.theirs()
+        counted = {model: model.objects.count() for model in (Formula, Batch, Pour, Entry)}
+        self.clear()
+        answers: list[int] = []
+
+        def bring() -> None:
+            sent = SimpleUploadedFile("loft.zip", package)
+            answers.append(Client().post("/settings/everything", {"file": sent}).status_code)
+            connection.close()
+
+        both = [threading.Thread(target=bring) for _ in range(2)]
+        for each in both:
+            each.start()
+        for each in both:
+            each.join()
+        self.assertEqual(answers, [200, 200])
+        self.assertEqual({model: model.objects.count() for model in counted}, counted)
