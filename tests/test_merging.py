@@ -29,6 +29,8 @@ from tests.test_ways_of_writing import walk
 
 
 class OtherWorkshopTests(TransactionTestCase):
+    reset_sequences = True
+
     def theirs(self) -> bytes:
         """The net loft, with a wax of its own in a formula and a look kept, as they export it."""
         own_folder(self)

@@ -97,7 +97,7 @@ class WalkTests(BrowserTestCase):
         page.get_by_label("Notes").fill("Set in half an hour, smooth.")
         page.get_by_role("button", name="Write it down").click()
         page.get_by_role("link", name="Look at it now").click()
-        page.get_by_text("Press test").click()
+        page.locator("main").get_by_text("Press test").click()
         page.get_by_label("Piece at the test").fill("21")
         page.get_by_text("6 mm", exact=True).click()
         page.get_by_label("Peak readings").fill("230")
