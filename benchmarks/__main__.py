@@ -138,7 +138,7 @@ def web(report: Report) -> None:
     call_command("collectstatic", interactive=False, verbosity=0)
     call_command("load_demo", verbosity=0)
     from formulas.models import Formula
-    from tests.pages import form_data
+    from tests.support.pages import form_data
 
     client = Client()
     formula = Formula.objects.get(name="Neap Tide")
@@ -193,8 +193,8 @@ def plans(report: Report) -> None:
     from batches.services import plan_batch
     from demo.loader import a_plan
     from pantry.services import Purchase, receive
-    from tests.makings import begin
-    from tests.pages import form_data
+    from tests.support.makings import begin
+    from tests.support.pages import form_data
 
     client = Client()
     more = {"mango_butter": 5, "sweet_almond_oil": 6}

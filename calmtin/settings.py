@@ -74,7 +74,7 @@ TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "OPTIONS": {
-            "loaders": [("django.template.loaders.cached.Loader", ["workshop.template_loader.FoldingLoader"])],
+            "loaders": [("django.template.loaders.cached.Loader", ["workshop.requests.template_loader.FoldingLoader"])],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.messages.context_processors.messages",

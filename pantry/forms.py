@@ -18,8 +18,8 @@ from balmcore.tables import custom as own
 from pantry.models import SCENTS, Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.queries import drawers
 from pantry.services import MOST, Purchase, odd_days
-from workshop.day_fields import FIRST_DAY, LAST_DAY, DayField
 from workshop.forms import TypedField, mass_field, money, tell, temp_field
+from workshop.forms.days import FIRST_DAY, LAST_DAY, DayField
 from workshop.models import Preferences
 
 WATER_G_ML = 0.998  # at 20 degrees C

@@ -10,8 +10,8 @@ from django.utils import timezone
 from balmcore.display import mass_words
 from batches.models import Batch, BatchFinish
 from pours.models import COOLED_IN, Pour
-from workshop.day_fields import DayField
 from workshop.forms import mass_field, temp_field
+from workshop.forms.days import DayField
 from workshop.models import Preferences
 
 MOST_PIECE_FIELDS = 24

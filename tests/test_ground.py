@@ -13,7 +13,7 @@ from demo.loader import load
 from pantry import services
 from pantry.models import Entry, Lot
 from pantry.services import Purchase, receive
-from tests.pages import form_data
+from tests.support.pages import form_data
 from workshop.services import preferences
 
 PAGES = ("/", "/formulas/", "/batches/", "/pours/", "/pantry/", "/settings/", "/pantry/ingredients", "/pantry/containers",

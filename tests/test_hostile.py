@@ -9,7 +9,7 @@ from batches.models import Batch
 from demo.loader import load
 from formulas.models import Formula
 from pantry.models import Lot
-from tests.pages import form_data
+from tests.support.pages import form_data
 
 BOUNDS = ("1000000", "1000001", "1000 kg", "99999999.999", "9999-12-31", "2099-12-31", "1999-01-01", "nan", "inf", "-0",
           "0.0000001 g", "1e5", "x" * 3000, "99999", "12345678901234567890123", "½", "\x00", "0.3 oz")  # fmt: skip

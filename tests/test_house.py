@@ -14,7 +14,7 @@ from importlinter.configuration import configure
 from batches.models import Batch
 from demo.loader import load
 from formulas.models import Version
-from tests.pages import form_data
+from tests.support.pages import form_data
 
 configure()
 

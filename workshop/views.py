@@ -6,8 +6,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from workshop import kinds as own_kinds
-from workshop.day_fields import month_of
 from workshop.forms import PreferencesForm
+from workshop.forms.days import month_of
 from workshop.kinds import KindForm
 from workshop.points import settings_pages
 from workshop.web import Fields, Request

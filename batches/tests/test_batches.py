@@ -11,8 +11,8 @@ from balmcore.tables import shipped
 from batches.models import Batch, BatchLine
 from formulas.models import Formula, Version
 from pantry.models import OwnContainer
-from tests.makings import begin
-from tests.pages import Data, form_data
+from tests.support.makings import begin
+from tests.support.pages import Data, form_data
 
 
 class PlanTests(TestCase):

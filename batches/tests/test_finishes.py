@@ -10,8 +10,8 @@ from batches.models import Batch
 from pantry.models import Lot
 from pantry.services import Purchase, receive
 from pours.models import Pour
-from tests.makings import begin, weigh_to_target
-from tests.pages import form_data
+from tests.support.makings import begin, weigh_to_target
+from tests.support.pages import form_data
 
 
 class FinishTests(TestCase):

@@ -17,8 +17,8 @@ from pantry import services
 from pantry.models import Lot, OwnContainer, Preparation
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
-from tests.makings import begin
-from tests.pages import form_data
+from tests.support.makings import begin
+from tests.support.pages import form_data
 
 SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
 NOW = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)

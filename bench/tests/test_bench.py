@@ -18,8 +18,8 @@ from formulas.models import Version
 from pantry.models import Lot
 from pantry.services import Purchase, receive
 from pours.models import Pour
-from tests.makings import begin
-from tests.pages import form_data
+from tests.support.makings import begin
+from tests.support.pages import form_data
 
 
 class BenchTestCase(TestCase):

@@ -15,8 +15,8 @@ from bench.tests.test_bench import BenchTestCase
 from instruments.readings import Reading, now
 from instruments.stand_in import Server
 from pantry.services import Purchase, receive
-from tests.makings import begin, own_folder
-from tests.pages import form_data
+from tests.support.makings import begin, own_folder
+from tests.support.pages import form_data
 from workshop.services import preferences
 
 

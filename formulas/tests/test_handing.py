@@ -12,7 +12,7 @@ from balmcore.composition import Composition
 from formulas.models import Formula
 from pantry.models import OwnIngredient
 from pantry.tables import workshop_tables
-from tests.makings import begin
+from tests.support.makings import begin
 from workshop.models import Preferences
 
 

@@ -10,7 +10,7 @@ from formulas.models import Formula
 from pantry.models import Lot, OwnContainer, OwnIngredient
 from pantry.queries import in_stock
 from pantry.services import Purchase, receive
-from tests.pages import form_data
+from tests.support.pages import form_data
 
 
 class NetLoftTests(TestCase):

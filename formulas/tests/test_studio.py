@@ -11,8 +11,8 @@ from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from formulas.models import Line, Version
 from formulas.queries import formula_list, pick
-from tests.makings import begin
-from tests.pages import Data, form_data
+from tests.support.makings import begin
+from tests.support.pages import Data, form_data
 
 NONSENSE = {
     "150": "“150” is more than the whole: a percentage lies between 0 and 100.",

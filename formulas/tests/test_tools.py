@@ -9,8 +9,8 @@ from balmcore.tables import shipped
 from formulas.models import Version
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
-from tests.makings import begin
-from tests.pages import Data, form_data
+from tests.support.makings import begin
+from tests.support.pages import Data, form_data
 
 
 class ToolTests(TestCase):

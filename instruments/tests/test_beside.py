@@ -12,7 +12,7 @@ from instruments.models import STAND_IN, Instrument
 from instruments.readings import FILE, Reading, now, write
 from instruments.stand_in import Server, StandInPot, address_of, order
 from instruments.supervisor import Beside, supervise
-from tests.makings import own_folder
+from tests.support.makings import own_folder
 
 
 class BesideTests(SimpleTestCase):

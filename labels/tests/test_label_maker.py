@@ -10,7 +10,7 @@ from demo.loader import YEAR, load
 from formulas.models import Formula
 from labels.models import LabelText, Maker, Sheet
 from pours.models import Pour, PouredPiece
-from tests.pages import form_data
+from tests.support.pages import form_data
 from workshop.models import Preferences
 
 

@@ -16,8 +16,8 @@ from pantry import services
 from pantry.models import Entry, Lot, OwnContainer, OwnIngredient, Preparation
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
-from tests.makings import begin
-from tests.pages import Data, form_data
+from tests.support.makings import begin
+from tests.support.pages import Data, form_data
 
 
 class StockTests(TestCase):

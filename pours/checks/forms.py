@@ -17,8 +17,8 @@ from balmcore.trials.press import RODS_MM, THUMB_WORDS, RodAdvice, rod_for
 from balmcore.units import masses_g
 from pours.checks.services import Test, measure, widest_mm
 from pours.models import Check, Pour, WearTest
-from workshop.day_fields import DayField
 from workshop.forms import TypedField, tell, temp_field
+from workshop.forms.days import DayField
 from workshop.models import Preferences
 
 SIGHTS = ("grain", "bloom", "sweating", "sinkholes", "specks")

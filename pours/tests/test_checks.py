@@ -19,8 +19,8 @@ from batches.models import Batch
 from demo.loader import load
 from instruments import readings
 from pours.models import Check, FollowUp, Pour
-from tests.makings import own_folder
-from tests.pages import form_data
+from tests.support.makings import own_folder
+from tests.support.pages import form_data
 from workshop.models import Preferences
 
 

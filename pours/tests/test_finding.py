@@ -9,7 +9,7 @@ from openpyxl import load_workbook
 from demo.loader import load
 from formulas.models import Formula
 from pours.models import Look, Pour
-from tests.makings import begin
+from tests.support.makings import begin
 from workshop.models import Preferences
 
 

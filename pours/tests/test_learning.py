@@ -19,7 +19,7 @@ from labels.models import Handout
 from pours.learning.lessons import by_tests
 from pours.learning.trying import to_try
 from pours.models import Check, LadderTest, Pour
-from tests.pages import form_data
+from tests.support.pages import form_data
 from workshop.services import news_of_pours, preferences
 
 

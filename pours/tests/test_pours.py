@@ -15,7 +15,7 @@ from demo.loader import load
 from formulas.models import Formula, Version
 from pantry.models import Preparation
 from pours.models import Pour
-from tests.pages import form_data
+from tests.support.pages import form_data
 from workshop.models import Preferences
 
 

@@ -13,7 +13,7 @@ from django.utils.html import format_html
 from balmcore.advice.claims import claims
 from balmcore.display import Display, figure
 from balmcore.making.cost import Bill
-from workshop.day_fields import DayInput
+from workshop.forms.days import DayInput
 from workshop.requests.once import new_token
 
 register = template.Library()

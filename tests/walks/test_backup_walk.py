@@ -2,7 +2,7 @@
 
 from playwright.sync_api import expect
 
-from tests.served import ServedTestCase
+from tests.support.served import ServedTestCase
 
 
 class BackupWalkTests(ServedTestCase):

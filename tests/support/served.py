@@ -12,7 +12,7 @@ from django.conf import settings
 from django.test import SimpleTestCase, tag
 from playwright.sync_api import sync_playwright
 
-from tests.browser import ARGUMENTS, CHROMIUM
+from tests.support.browser import ARGUMENTS, CHROMIUM
 
 
 @tag("browser")

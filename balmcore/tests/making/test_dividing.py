@@ -16,7 +16,7 @@ from balmcore.making.scaling import Filling, with_added
 from balmcore.making.steps import Setup
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
-from balmcore.tests.test_method import setup
+from balmcore.tests.making.test_method import setup
 
 BASE = Composition.of({"beeswax_yellow": D("0.2"), "shea_butter_refined": D("0.2"), "olive_oil": D("0.6")})
 

@@ -17,7 +17,7 @@ from demo.loader import YEAR, load
 from formulas.models import Formula
 from labels.models import Handout, Maker
 from pours.models import Check, CheckPhoto, Pour
-from tests.makings import begin, own_folder
+from tests.support.makings import begin, own_folder
 from workshop.models import Preferences
 
 

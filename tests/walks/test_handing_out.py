@@ -11,7 +11,7 @@ from demo.loader import load
 from formulas.models import Formula
 from labels.models import Handout
 from pours.models import Pour
-from tests.browser import BrowserTestCase
+from tests.support.browser import BrowserTestCase
 from workshop.models import Preferences
 
 

@@ -8,8 +8,8 @@ from balmcore.composition import Composition
 from balmcore.tables import shipped
 from formulas.models import Formula
 from formulas.services import save_version
-from tests.browser import BrowserTestCase
-from tests.makings import begin
+from tests.support.browser import BrowserTestCase
+from tests.support.makings import begin
 
 RECIPE = "8 oz olive oil\n1 cup beeswax\n20 drops lavender\n5 g moonlight"
 

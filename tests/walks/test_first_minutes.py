@@ -6,8 +6,8 @@ from playwright.sync_api import expect
 from batches.models import Batch
 from formulas.models import Formula
 from pantry.models import Entry
-from tests.browser import BrowserTestCase
-from tests.pages import form_data
+from tests.support.browser import BrowserTestCase
+from tests.support.pages import form_data
 from workshop.glossary import glossary, words_on
 from workshop.models import Preferences
 

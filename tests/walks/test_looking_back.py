@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from demo.loader import load
 from formulas.models import Formula
 from pours.models import Check, Pour
-from tests.browser import BrowserTestCase
+from tests.support.browser import BrowserTestCase
 
 
 class LookingBackTests(BrowserTestCase):

@@ -11,8 +11,8 @@ from formulas.models import Version
 from pantry.models import Lot
 from pantry.services import Purchase, receive
 from pours.models import Pour
-from tests.browser import BrowserTestCase
-from tests.makings import begin
+from tests.support.browser import BrowserTestCase
+from tests.support.makings import begin
 
 
 class WalkTests(BrowserTestCase):

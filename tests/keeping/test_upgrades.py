@@ -41,7 +41,7 @@ class UpgradeTests(SimpleTestCase):
                 before = unpack(file, Path(parent))
                 here = {**os.environ, "CALM_TIN_DATA": parent, "DJANGO_SETTINGS_MODULE": "calmtin.settings"}
                 done = subprocess.run(
-                    [sys.executable, "-m", "tests.upgraded"],
+                    [sys.executable, "-m", "tests.keeping.upgraded"],
                     cwd=settings.BASE_DIR,
                     env=here,
                     capture_output=True,

@@ -11,7 +11,7 @@ from balmcore.making.bench.steps import BenchLine, Task, bench_steps
 from balmcore.making.method import method_for
 from balmcore.making.scaling import STAGES
 from balmcore.tests import CoreTestCase
-from balmcore.tests.test_method import setup
+from balmcore.tests.making.test_method import setup
 
 MINUTES, TEMPS = np.array([0.0, 10.0, 30.0]), np.array([20.0, 40.0, 80.0])
 FALLING = np.array([80.0, 60.0, 40.0])

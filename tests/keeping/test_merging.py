@@ -23,8 +23,8 @@ from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from pours.models import Look, Pour
-from tests.makings import begin, own_folder
-from tests.test_exchange import exported, parts
+from tests.keeping.test_exchange import exported, parts
+from tests.support.makings import begin, own_folder
 from tests.test_ways_of_writing import walk
 
 

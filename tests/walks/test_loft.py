@@ -14,8 +14,8 @@ from pantry.models import Leftover, Lot, OwnIngredient
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from pours.models import Pour
-from tests.browser import BrowserTestCase
-from tests.makings import begin, weigh_to_target
+from tests.support.browser import BrowserTestCase
+from tests.support.makings import begin, weigh_to_target
 
 
 class LoftTests(BrowserTestCase):

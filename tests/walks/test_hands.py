@@ -15,8 +15,8 @@ from batches.services import plan_batch
 from demo.loader import load
 from formulas.models import Formula, Version
 from pours.models import LadderTest, Pour
-from tests.browser import AXE, BrowserTestCase
-from tests.makings import begin
+from tests.support.browser import AXE, BrowserTestCase
+from tests.support.makings import begin
 
 
 class KeyboardTests(BrowserTestCase):

@@ -16,7 +16,7 @@ from django.test import SimpleTestCase, TestCase
 from balmcore.errors import Problem
 from calmtin.backups import backup, backups, daily, examine, preview, restore
 from calmtin.startup import known_steps
-from tests.makings import own_folder
+from tests.support.makings import own_folder
 
 ROW = (
     "INSERT INTO formulas_formula (name, kind_key, audience, area, created) "

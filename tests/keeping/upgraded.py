@@ -1,4 +1,4 @@
-"""What a workshop of an earlier Calm Tin is after the update, told as JSON; run by :mod:`tests.test_upgrades` with
+"""What a workshop of an earlier Calm Tin is after the update, told as JSON; run by :mod:`tests.keeping.test_upgrades` with
 ``CALM_TIN_DATA`` set to its folder."""
 
 import io

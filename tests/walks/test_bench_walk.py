@@ -8,7 +8,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from instruments import stand_in
-from tests.served import ServedTestCase
+from tests.support.served import ServedTestCase
 
 BATCH = 13  # the loft's planned batch of two finishes
 SPEED = 240

@@ -1,0 +1,1 @@
+"""Targets, advice, trials and what they teach."""

@@ -1,0 +1,1 @@
+"""Scaling, methods, the bench, stock."""

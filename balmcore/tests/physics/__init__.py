@@ -1,0 +1,1 @@
+"""Solids, firmness, heat and time."""

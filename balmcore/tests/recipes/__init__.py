@@ -1,0 +1,1 @@
+"""Recipes read, amounts understood."""

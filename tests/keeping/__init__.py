@@ -1,0 +1,1 @@
+"""What keeps a maker's work: starting, copies, exports, upgrades, the wheel."""

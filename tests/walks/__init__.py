@@ -1,0 +1,1 @@
+"""Whole ways through the workshop, in a browser."""
