@@ -2,12 +2,16 @@
 
 from typing import Any
 
-from workshop.glossary import words_on
+from workshop.glossary import Word, words_on
 from workshop.web import Request
 
 
 def preferences(request: Request) -> dict[str, Any]:
     """Context processor: ``prefs`` and ``show``, the maker's way of reading quantities, and the ``words`` that ``?``
     explains here."""
-    match = request.resolver_match
-    return {"prefs": request.prefs, "show": request.prefs.show, "words": words_on(match.view_name if match else "")}
+
+    def words() -> tuple[Word, ...]:
+        match = request.resolver_match
+        return words_on(match.view_name if match else "")
+
+    return {"prefs": request.prefs, "show": request.prefs.show, "words": words}
