@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import ROUND_HALF_UP, Decimal
 
 from balmcore.advice.safety import cautions
 from balmcore.composition import Composition, percent_text
@@ -53,10 +53,14 @@ def card(
     room_c: float,
     show: Display,
 ) -> Card:
-    """The card of a composition for so many grams in the pot. Raises :class:`Problem` for no grams."""
+    """The card of a composition for so many grams in the pot, to the scale's step. Raises :class:`Problem` for no
+    grams, and for nothing in it."""
     if grams <= 0:
         raise Problem(f"Say of how much: {show.mass_words(100)}.", "grams")
-    masses, _ = on_grid(composition, grams, Decimal(str(show.resolution_g)))
+    composition.require_mass()
+    step = Decimal(str(show.resolution_g))
+    grams = max(step, (grams / step).to_integral_value(ROUND_HALF_UP) * step)
+    masses, _ = on_grid(composition, grams, step)
     rows = tuple(
         (line.ingredient.name, percent_text(line.share), show.mass_number(masses[line.key]))
         for line in composition.lines

@@ -13,6 +13,7 @@ from balmcore.advice.claims import claims
 from balmcore.cli import main
 from balmcore.composition import Composition, mixture
 from balmcore.errors import Problem
+from balmcore.labels.codes import code
 from balmcore.labels.declaration import declare
 from balmcore.labels.fonts import width_mm
 from balmcore.labels.layout import LEGIBLE_MM, Block, Shape, Size, lay_out
@@ -130,6 +131,55 @@ class LayoutTests(CoreTestCase):
             self.inside(size, blocks)
         except Problem as problem:
             self.assertIn("take a larger label", problem.sentence)
+
+    @settings(max_examples=60)
+    @given(st.floats(20, 120), st.floats(20, 120), st.booleans())
+    def test_a_code_stands_clear_of_words_and_edge(self, wide: float, high: float, is_round: bool) -> None:
+        """Its free border lies on the label and no line of text in it; where it has no room it is said."""
+        size = Size(Shape.ROUND, wide, wide) if is_round else Size(Shape.RECTANGLE, wide, high)
+        try:
+            layout = lay_out(size, WORDS, code("BATCH 27 2026-03-27"))
+        except Problem:
+            return
+        if layout.code is None:
+            self.assertIn("No room for the code", layout.said[0])
+            return
+        x, y, side = layout.code.x_mm, layout.code.y_mm, layout.code.code.side_mm
+        corners = [(x, y), (x + side, y), (x, y + side), (x + side, y + side)]
+        for across, down in corners:
+            if is_round:
+                self.assertLessEqual((across - wide / 2) ** 2 + (down - wide / 2) ** 2, (wide / 2 - 2) ** 2 + 1e-6)
+            else:
+                self.assertTrue(1.5 - 1e-6 <= across <= wide - 1.5 + 1e-6 and 1.5 - 1e-6 <= down <= high - 1.5 + 1e-6)
+        for text in layout.texts:
+            is_beside = text.x_mm + text.width_mm <= x + 1e-6
+            self.assertTrue(is_beside or text.y_mm - text.size_mm * 0.78 <= text.y_mm <= y + text.size_mm, text)
+
+    def test_a_code_where_it_just_fits(self) -> None:
+        """Ten millimetres of code and the margins: 13 are enough, and less is not; its dots are those of its text."""
+        made = code("BATCH 27 2026-03-27")
+        self.assertEqual(round(made.side_mm, 6), 10.0)
+        self.assertEqual(round(sum(long for _, _, long in made.bars()) / 0.4), sum(map(sum, made.rows)))
+        self.assertEqual(min(x for x, _, _ in made.bars()), 0.8)
+        placed = lay_out(Size(Shape.RECTANGLE, 13, 13), [], made).code
+        assert placed is not None
+        self.assertEqual((placed.x_mm, placed.y_mm), (1.5, 1.5))
+        self.assertIsNone(lay_out(Size(Shape.RECTANGLE, 12.9, 13), [], made).code)
+        self.assertIsNone(lay_out(Size(Shape.ROUND, 14, 14), [], made).code)
+        self.assertIsNotNone(lay_out(Size(Shape.ROUND, 19, 19), [], made).code)
+
+    def test_a_sheet_as_full_as_its_page_takes(self) -> None:
+        """In the middle of the page; a label that is wider or higher than the page is refused."""
+        for size, page in ((LID, "a4"), (BACK, "letter")):
+            grid = fitting_grid(size, page)
+            wide = 2 * grid.left_mm + grid.columns * size.width_mm + (grid.columns - 1) * 2
+            high = 2 * grid.top_mm + grid.rows * size.height_mm + (grid.rows - 1) * 2
+            self.assertAlmostEqual(wide, grid.page[0], delta=0.02)
+            self.assertAlmostEqual(high, grid.page[1], delta=0.02)
+            self.assertEqual(grid.checked(size), grid)
+        for size in (Size(Shape.RECTANGLE, 250, 20), Size(Shape.RECTANGLE, 20, 300)):
+            with self.assert_refused("larger than the page"):
+                fitting_grid(size)
 
     def test_what_does_not_fit_is_said(self) -> None:
         """Eighty ingredients on a small lid: the name stays, the list goes to a slip, and it is said."""

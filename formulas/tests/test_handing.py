@@ -111,6 +111,13 @@ class HandingTests(TestCase):
         OwnIngredient.objects.all().delete()
         seen = self.client.post("/formulas/read-file", {"file": SimpleUploadedFile("f.csv", content)}).context["seen"]
         self.assertEqual(seen.unknown, ("Wreck wax",))
+        rows = ["Ingredient,Percent", *["Beeswax,1"] * 61]
+        many = SimpleUploadedFile("f.csv", "\n".join(rows).encode())
+        self.assertContains(
+            self.client.post("/formulas/read-file", {"file": many}), "That is no file of a formula", status_code=400
+        )
+        sixty = SimpleUploadedFile("f.csv", "\n".join(rows[:-1]).encode())
+        self.assertEqual(len(self.client.post("/formulas/read-file", {"file": sixty}).context["seen"].lines), 60)
         for content in (b"PK\x03\x04 nothing", b"Wax;Part\nBeeswax;3", b"Ingredient,Percent\n", bytes(3000)):
             with self.subTest(content[:20]):
                 refused = self.client.post("/formulas/read-file", {"file": SimpleUploadedFile("f.csv", content)})

@@ -66,6 +66,9 @@ class PieceTests(GivingTestCase):
                 self.assertContains(page, sentence, status_code=400)
                 self.assertContains(page, 'value="by the door"', status_code=400)
         self.assertEqual(Handout.objects.count(), 1)
+        self.hand(count="1", on="")  # no day said: today
+        self.assertEqual(Handout.objects.latest("pk").on, timezone.localdate())
+        self.assertContains(self.hand(status=400, count="1"), "None is left of 6.", status_code=400)
 
     def test_what_is_left_near_its_day_stands_on_the_first_page(self) -> None:
         """Two left of six with a day last week: to be smelled; a month later it is asked for no more."""

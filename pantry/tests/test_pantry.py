@@ -64,6 +64,8 @@ class StockTests(TestCase):
             ({"price": "-1"}, "A price is not below nothing."),
             ({"bought": "soon"}, "“soon” is no day: write it like 31/05/2026 or 31 May 2026."),
             ({"bought": "2098-01-01"}, "That day is still to come."),
+            ({"bought": "31/12/1999"}, "A day lies between 2000 and 2099."),
+            ({"best_before": "1.1.2100"}, "A day lies between 2000 and 2099."),
         ):
             with self.subTest(typed):
                 response = self.receive(400, **typed)

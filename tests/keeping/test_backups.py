@@ -15,6 +15,7 @@ from django.test import SimpleTestCase, TestCase
 
 from balmcore.errors import Problem
 from calmtin.backups import backup, backups, daily, examine, preview, restore
+from calmtin.data_folder import Unusable, only_server
 from calmtin.startup import known_steps
 from tests.support.makings import own_folder
 
@@ -154,6 +155,21 @@ class BackupTests(SimpleTestCase):
         self.assertEqual((missing.returncode, "There is no file nowhere.sqlite3." in missing.stderr), (1, True))
         self.assertIn("The workshop is whole: 1 formulas", self.manage(self.folder, "doctor").stdout)
         said = {sentence: well for well, sentence in examine(self.folder, known_steps())}
+        self.assertTrue(said["No server has this workshop open."])
+        self.assertNotIn("There is no copy beside it: make one with manage.py backup.", said)
+        with only_server(self.folder) as address:
+            address.write_text("http://127.0.0.1:8040/")
+            served = "This workshop is served already, at http://127.0.0.1:8040/."
+            self.assertIn((True, served), list(examine(self.folder, known_steps())))
+            with self.assertRaisesRegex(Unusable, "Open that one, or close it first"), only_server(self.folder):
+                self.fail("two servers")
+        self.assertFalse(address.exists())
+        for copied in self.folder.glob("*-2*.sqlite3"):
+            copied.unlink()
+        self.assertIn(
+            (False, "There is no copy beside it: make one with manage.py backup."),
+            list(examine(self.folder, known_steps())),
+        )
         self.assertTrue(said["Every photograph that is named is there."])
         with closing(sqlite3.connect(self.live)) as database, database:
             database.execute("PRAGMA foreign_keys=OFF")

@@ -61,6 +61,11 @@ class RoundTests(TransactionTestCase):
         # Once more, beside itself: everything is here already, and nothing changes.
         twice = read_export(io.BytesIO(first))
         self.assertEqual((sum(twice.counts.values()), twice.said), (0, ()))
+        singles = 2  # settings and who makes it are ours in any case
+        self.assertEqual(twice.already, sum(found.counts.values()) - singles)
+        self.assertEqual(
+            twice.words, f"Brought: 0 formulas, 0 batches, 0 pours, 0 lots. {twice.already} rows were here already."
+        )
         Preferences.objects.update(
             pours_said=json.loads(parts(first)["tables/workshop.preferences.json"])[0]["fields"]["pours_said"]
         )
