@@ -25,7 +25,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("studio-dark", "/formulas/1/", DESK, "dark"),
     ("recipe", "/formulas/read", DESK, "light"),
     ("compare", "/formulas/2/compare?v=5&v=4&v=3", DESK, "light"),
-    ("versions", "/formulas/2/versions", DESK, "light"),
+    ("pieces", "/labels/", DESK, "light"),
     ("batch", "/batches/plan?version=5", DESK, "light"),
     ("method", "/batches/5/method", DESK, "light"),
     ("bench", "/bench/13/", BENCH, "light"),
@@ -37,7 +37,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("ladder", "/pours/ladder/1", DESK, "light"),
     ("check-phone", "/pours/8/check", PHONE, "light"),
     ("pours", "/pours/", DESK, "light"),
-    ("label", "/labels/27/?maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.", DESK, "light"),
+    ("label", "/labels/27/?maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.&has_code=True&start=4", DESK, "light"),
 )
 RECIPE = """1 cup beeswax
 ½ cup coconut oil, melted

@@ -26,33 +26,44 @@ BROWS = {"name": 5.2, "finish": 3.2, "net": 2.8, "maker": 2.4, "code": 2.3, "use
 
 @dataclass(frozen=True)
 class Words:
-    """What a maker writes on labels: who makes it, how it is used, which names of ingredients, which dates, and
-    whether a code of the batch stands on it."""
+    """What a maker writes on labels: who makes it, how it is used, which names of ingredients, what net
+    weight is declared where it is not that of the lightest piece, which dates, and whether a code stands on it."""
 
     maker: str = ""
     address: str = ""
     use: str = ""
     names: str = "inci"
+    net_g: float | None = None
     dates: str = LabelText.Dates.BEST
     has_code: bool = False
 
 
 @dataclass(frozen=True)
 class Content:
-    """Everything a label of a pour could say. ``net_g`` is that of its lightest piece, or what was planned where
+    """Everything a label of a pour could say. ``lightest_g`` is its lightest piece, or what was planned where
     none was weighed; ``doubts`` are sentences on what a maker has to look at; ``claims`` those words that promise
     too much."""
 
     pour: Pour
     words: Words
     declaration: Declaration
-    net_g: float | None
+    lightest_g: float | None
     is_net_weighed: bool
     keeps: Keeps | None
     open_months: int
     cautions: tuple[str, ...]
     claims: tuple[Claim, ...]
     is_past: bool = False
+
+    @property
+    def net_g(self) -> float | None:
+        """The net weight it says: what is declared, or that of the lightest piece."""
+        return self.words.net_g or self.lightest_g
+
+    @property
+    def declares_too_much(self) -> bool:
+        """True where the lightest piece holds less than is declared."""
+        return bool(self.words.net_g and self.lightest_g and self.words.net_g > self.lightest_g + 1e-6)
 
     @property
     def doubts(self) -> tuple[str, ...]:

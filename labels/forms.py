@@ -12,7 +12,7 @@ from balmcore.labels.sheets import PAGES, Grid, fitting_grid
 from balmcore.labels.sizes import suiting
 from balmcore.tables import Container
 from labels.models import NAME_CHOICES, LabelText, Maker, Sheet
-from workshop.forms import TypedField
+from workshop.forms import TypedField, mass_field
 from workshop.models import Preferences
 
 SIDES = (("one", "All on one"), ("front", "Front"), ("back", "Back"))
@@ -59,8 +59,12 @@ class LabelForm(forms.Form):
     shape = forms.ChoiceField(label="Shape", choices=SHAPES)
     paper = forms.ChoiceField(label="Paper", choices=Preferences.Paper.choices)
 
-    def __init__(self, *arguments: Any, **options: Any) -> None:
+    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
         super().__init__(*arguments, **options)
+        self.fields["net"] = mass_field(
+            prefs, label="Net weight, where you declare it", required=False,
+            help_text="Left empty, that of the lightest piece.",
+        )  # fmt: skip
         self.fields["width"] = length_field("Width, mm")
         self.fields["height"] = length_field("Height, mm")
         self.fields["columns"] = _whole("Columns", 1, 50)

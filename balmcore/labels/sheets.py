@@ -73,6 +73,49 @@ def fitting_grid(size: Size, page: str = "a4", margin_mm: float = 8.0, gap_mm: f
     return Grid((wide, high), columns, rows, round(left, 2), round(top, 2), gap_mm, gap_mm)
 
 
+@dataclass(frozen=True)
+class Place:
+    """One label of a sheet as it will be: its upper left corner, in millimetres, and whether it is ``used`` up
+    already, ``printed`` now, or stays ``free``."""
+
+    x_mm: float
+    y_mm: float
+    state: str
+
+
+@dataclass(frozen=True)
+class SheetPreview:
+    """The first sheet of some labels, and how many sheets they take."""
+
+    page: tuple[float, float]
+    size: Size
+    places: tuple[Place, ...]
+    sheets: int
+
+    @property
+    def radius(self) -> float:
+        """Half the width of a label."""
+        return self.size.width_mm / 2
+
+
+def preview(grid: Grid, size: Size, start: int, count: int) -> SheetPreview:
+    """What a print of so many labels does to its first sheet. Raises :class:`Problem` as :func:`print_labels` does."""
+    _require_start(grid.checked(size), start)
+
+    def state(number: int) -> str:
+        if number < start - 1:
+            return "used"
+        return "printed" if number < start - 1 + count else "free"
+
+    places = tuple(Place(*grid.place(n, size), state(n)) for n in range(grid.per_sheet))
+    return SheetPreview(grid.page, size, places, -(-(start - 1 + count) // grid.per_sheet))
+
+
+def _require_start(grid: Grid, start: int) -> None:
+    if not 1 <= start <= grid.per_sheet:
+        raise Problem(f"The sheet has labels 1 to {grid.per_sheet}.", "start")
+
+
 def print_labels(labels: Sequence[Layout], grid: Grid, start: int = 1, outlines: bool = False) -> bytes:
     """A PDF of labels, the first at place ``start`` of the first sheet. ``outlines`` draws only where they are cut.
 
@@ -80,9 +123,7 @@ def print_labels(labels: Sequence[Layout], grid: Grid, start: int = 1, outlines:
     """
     if not 1 <= len(labels) <= MOST_LABELS:
         raise Problem(f"Print 1 to {MOST_LABELS} labels at once.", "count")
-    grid.checked(labels[0].size)
-    if not 1 <= start <= grid.per_sheet:
-        raise Problem(f"The sheet has labels 1 to {grid.per_sheet}.", "start")
+    _require_start(grid.checked(labels[0].size), start)
     kept = BytesIO()
     canvas = Canvas(kept, pagesize=(grid.page[0] * mm, grid.page[1] * mm), invariant=1)
     canvas.setTitle("Labels")

@@ -151,6 +151,46 @@ class LabelTests(TestCase):
         self.client.post(f"{self.path}keep", {**form_data(self.page(dates="open", has_code="True"), "label-form")})
         self.assertEqual(LabelText.objects.values_list("dates", "has_code").get(), ("open", True))
 
+    def test_a_net_weight_that_is_declared(self) -> None:
+        """In the maker's units; never more than the lightest piece holds: that is said, and nothing is printed."""
+        self.assertIn("45 g / 1.58 oz", self.shown(net="45"))
+        self.assertIn("49 g / 1.72 oz", self.shown(net="1.75 oz"))
+        asked = {"net": "60 g", "count": "1"}
+        self.assertContains(self.page(**asked), "a label never declares more than there is.")
+        back = self.client.get(f"{self.path}sheet.pdf?{urlencode(asked)}", follow=True)
+        self.assertContains(back, "The lightest piece holds 50")
+        self.assertContains(self.page(net="heavy"), "“heavy” is not an amount")
+
+    def test_every_finish_of_a_batch_in_one_go(self) -> None:
+        """Two finishes, two tins each: four labels on a sheet, each with its own name and ingredients."""
+        plain, scented = Pour.objects.filter(finish__isnull=False, batch__version__formula__name="Low Water").order_by(
+            "pk"
+        )
+        self.path = f"/labels/{plain.pk}/"
+        self.assertContains(self.page(), "Print all 2 finishes")
+        text = (
+            self.pdf(whole="1", width="60", height="40", shape="rectangle", columns="3", left="5")[0]
+            .get_textpage()
+            .get_text_range()
+        )
+        self.assertEqual(text.count("Low Water"), 4)
+        names = [str(plain.finish), str(scented.finish)]
+        self.assertEqual([text.count(f"\n{name}\r") for name in names], [2, 2])
+        self.assertEqual(text.count("Lavandula"), 2)
+        self.path = f"/labels/{self.pour.pk}/"
+        self.assertNotContains(self.page(), "finishes</button>")
+
+    def test_a_sheet_as_it_will_be(self) -> None:
+        """The first three are gone, seven are printed, the rest stays; what runs over takes a second sheet."""
+        sheet = self.page(start="4", count="7").context["sheet"]
+        self.assertEqual([place.state for place in sheet.places], ["used"] * 3 + ["printed"] * 7 + ["free"] * 2)
+        self.assertEqual((sheet.sheets, sheet.page), (1, (210.0, 297.0)))
+        self.assertEqual(self.page(start="4", count="10").context["sheet"].sheets, 2)
+        self.assertEqual(self.page(start="4", count="9").context["sheet"].sheets, 1)
+        over = self.page(start="13")
+        self.assertContains(over, "The sheet has labels 1 to 12.")
+        self.assertIsNone(over.context["sheet"])
+
     def shown(self, **asked: str) -> str:
         return " ".join(line.text for line in self.page(**asked).context["layout"].texts)
 

@@ -9,9 +9,10 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.labels.layout import Layout, lay_out
-from balmcore.labels.sheets import print_labels
+from balmcore.labels.sheets import preview, print_labels
 from balmcore.labels.sizes import suiting
 from batches.safety import SPOKEN
 from labels import services
@@ -36,7 +37,7 @@ def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
     sheet = Sheet.objects.filter(pk=Fields(data).whole("sheet") or 0).first()
     if sheet is not None:
         first |= of_sheet(sheet)
-    blank = LabelForm()
+    blank = LabelForm(prefs=request.prefs)
     shown = {name: blank.fields[name].prepare_value(value) for name, value in first.items()}
     given = {name: data[name] for name in blank.fields if name in data}
     # A size or a sheet that was chosen stands over what the fields held before.
@@ -45,18 +46,24 @@ def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
         over |= {"shape", "width", "height", *of_sheet(Sheet(columns=1, rows=1, left_mm=0, top_mm=0))} - {"paper"}
     if sheet is not None:
         over |= set(of_sheet(sheet))
-    return LabelForm({**shown, **{name: value for name, value in given.items() if name not in over}})
+    return LabelForm(
+        {**shown, **{name: value for name, value in given.items() if name not in over}}, prefs=request.prefs
+    )
 
 
 def _content(request: Request, pour: Pour, form: LabelForm) -> Content:
     data = form.cleaned_data
     said = {name: data[name] for name in ("maker", "address", "use", "names", "dates", "has_code") if name in data}
-    words = Words(**said)
+    words = Words(**said, net_g=float(data["net"]) if data.get("net") else None)
     return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate())
 
 
 def _require_answered(form: LabelForm, content: Content) -> None:
-    """Raises :class:`Problem` where a word promises too much and nobody said why it may."""
+    """Raises :class:`Problem` where a word promises too much and nobody said why it may, and where more is declared
+    than there is."""
+    if content.declares_too_much:
+        told = mass_words(content.lightest_g or 0)
+        raise Problem(f"The lightest piece holds {told}: a label never declares more than there is.", "net")
     if content.claims and len(form.cleaned_data["claims_why"].strip()) < SPOKEN:
         raise Problem("Change the words marked below, or say why your rules allow them: until then nothing is printed.")
 
@@ -73,21 +80,36 @@ def label(request: Request, pk: int) -> HttpResponse:
     form = _form(request, pour, request.GET)
     is_valid = form.is_valid()
     content = _content(request, pour, form)
-    layout, said = None, ""
+    layout, sheet, said = None, None, ""
     try:
         if is_valid:
             layout = _laid_out(form, content)
-            form.grid.checked(form.size)
+            sheet = preview(form.grid, form.size, form.cleaned_data["start"], form.cleaned_data["count"])
             _require_answered(form, content)
     except Problem as problem:
         said = problem.sentence
     vessel = vessel_of(pour)
     context = {
         "pour": pour, "form": form, "content": content, "layout": layout, "said": said,
-        "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(),
+        "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(), "sheet": sheet,
+        "finishes": pour.batch.pours.count(),
     }  # fmt: skip
     template = "labels/_label.html" if request.htmx else "labels/label.html"
     return render(request, template, context)
+
+
+def _labels(request: Request, pour: Pour, form: LabelForm, outlines: bool) -> list[Layout]:
+    """The labels to print: of this pour as many as are asked for, a sheet of outlines, or of every pour of its batch as
+    many as it has pieces. Raises :class:`Problem`."""
+    whole = "whole" in request.GET and not outlines
+    pours = Pour.objects.for_page().filter(batch=pour.batch_id).order_by("pk") if whole else [pour]
+    found: list[Layout] = []
+    for each in pours:
+        content = _content(request, each, form)
+        _require_answered(form, content)
+        count = made(each) if whole else form.grid.per_sheet if outlines else form.cleaned_data["count"]
+        found += [_laid_out(form, content)] * count
+    return found
 
 
 @require_safe
@@ -98,13 +120,9 @@ def sheet_pdf(request: Request, pk: int) -> HttpResponse:
     try:
         if not form.is_valid():
             raise Problem("Look at the fields marked on the label's page.")
-        content = _content(request, pour, form)
-        _require_answered(form, content)
-        layout = _laid_out(form, content)
-        data = form.cleaned_data
         outlines = "outlines" in request.GET
-        count = form.grid.per_sheet if outlines else data["count"]
-        printed = print_labels([layout] * count, form.grid, 1 if outlines else data["start"], outlines)
+        layouts = _labels(request, pour, form, outlines)
+        printed = print_labels(layouts, form.grid, 1 if outlines else form.cleaned_data["start"], outlines)
     except Problem as problem:
         messages.error(request, problem.sentence)
         return redirect(f"{reverse('labels:label', args=[pk])}?{request.GET.urlencode()}")
