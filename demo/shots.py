@@ -18,6 +18,7 @@ OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 PORT = 8971
 DESK, BENCH, PHONE = (1280, 800), (1024, 768), (390, 844)
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+LABEL = "maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.&has_code=True&start=4"
 VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("first-page", "/", DESK, "light"),
     ("formulas", "/formulas/", DESK, "light"),
@@ -37,7 +38,12 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("ladder", "/pours/ladder/1", DESK, "light"),
     ("check-phone", "/pours/8/check", PHONE, "light"),
     ("pours", "/pours/", DESK, "light"),
-    ("label", "/labels/27/?maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.&has_code=True&start=4", DESK, "light"),
+    (
+        "label",
+        "/labels/27/?maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.&has_code=True&start=4",
+        DESK,
+        "light",
+    ),
 )
 RECIPE = """1 cup beeswax
 ½ cup coconut oil, melted

@@ -93,6 +93,10 @@ class WaysOfWritingTests(TestCase):
         self.assertEqual([day.day for day in page.context["month"].weekdays], [26, 27, 28, 29, 30, 1, 2])
         self.assertContains(page, 'data-day="05/06/2026" aria-label="May 6, 2026"')
         self.assertContains(page, 'aria-pressed="true"', count=1)
+        for month, before, after in (("2026-01", "2025-12", "2026-02"), ("2026-12", "2026-11", "2027-01")):
+            turned = self.client.get(f"/settings/month?name=on&month={month}&on=5/6/2026")
+            self.assertContains(turned, f"month={before}&amp;on=5/6/2026")
+            self.assertContains(turned, f"month={after}&amp;on=5/6/2026")
         for asked in ("month=2026-13", "month=9999-12", "name=x&x=soon", ""):
             with self.subTest(asked):
                 self.assertContains(self.client.get(f"/settings/month?{asked}"), "data-day=")

@@ -240,8 +240,22 @@ class SheetTests(CoreTestCase):
             with self.assertRaisesRegex(Problem, said):
                 print_labels(labels, grid, start)
         self.assertEqual((fitting_grid(BACK).columns, fitting_grid(BACK).rows), (3, 6))
-        with self.assertRaisesRegex(Problem, "larger than the page"):
-            fitting_grid(Size(Shape.RECTANGLE, 300, 300))
+        exact = Grid((210, 297), 3, 7, 15, 2, 0, 2.5)  # 2 + 7 * 40 + 6 * 2.5 = 297: to the edge, and no further
+        self.assertEqual(exact.checked(BACK), exact)
+        for grid in (replace(exact, rows=8), replace(exact, gap_y_mm=2.6), replace(exact, top_mm=2.1)):
+            with self.assertRaisesRegex(Problem, "and the page has 210 × 297"):
+                grid.checked(BACK)
+        with self.assertRaisesRegex(Problem, "not below nothing"):
+            replace(exact, left_mm=-1).checked(BACK)
+
+    def test_words_stand_in_the_middle_of_a_round_label(self) -> None:
+        """As much is left above as below, to a twentieth of its height, whatever it says."""
+        for blocks in (WORDS[:1], WORDS[:2], WORDS):
+            texts = lay_out(LID, blocks).texts
+            above = texts[0].y_mm - texts[0].size_mm * 0.78 - 2
+            below = LID.height_mm - 2 - texts[-1].y_mm - texts[-1].size_mm * 0.22
+            self.assertAlmostEqual(above, below, delta=LID.height_mm / 20)
+            self.assertTrue(all(abs(text.x_mm + text.width_mm / 2 - 24) < 0.01 for text in texts))
 
 
 class WordingTests(CoreTestCase):

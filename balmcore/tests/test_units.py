@@ -109,6 +109,24 @@ class DisplayTests(CoreTestCase):
         self.assertEqual(Display().temp_text(-0.2), "0 °C")
         self.assertEqual(Display(temp="F").temp_text(40), "104 °F")
 
+    def test_how_a_maker_reads_prices_steps_and_weights(self) -> None:
+        """A price is for 100 g or an ounce; a step as short as it is exact; decimals that show every step, four at
+        most; what is less than a step is never nothing."""
+        grams, ounces = Display(), Display("oz", resolution_g=0.05 * 28.349523125)
+        self.assertEqual((grams.price_mass, float(grams.price_grams)), ("100 g", 100))
+        self.assertEqual((ounces.price_mass, float(ounces.price_grams)), ("1 oz", 28.349523125))
+        for show, step, said in ((grams, 0.1, "0.1 g"), (grams, 0.001, "0.001 g"), (grams, 5, "5 g"),
+                                 (ounces, 0.05 * 28.349523125, "0.05 oz"), (ounces, 0.005 * 28.349523125, "0.005 oz"),
+                                 (Display(mark=COMMA), 0.25, "0,25 g")):  # fmt: skip
+            self.assertEqual(show.step_text(step), said)
+        for step, places in ((1, 0), (0.5, 1), (0.25, 2), (0.3, 1), (2, 0), (0.001, 3), (0.0003, 4), (1 / 3, 4)):
+            self.assertEqual(Display(resolution_g=step).mass_places, places, step)
+        self.assertEqual([grams.mass_words(g) for g in (500, 0.04, 12.30, 0)], ["500 g", "0.04 g", "12.3 g", "0 g"])
+        self.assertEqual(ounces.mass_words(28.349523125), "1 oz")
+        self.assertEqual(
+            (grams.figure(1234567), grams.figure(0.1 + 0.2), grams.figure(-0.5, 0)), ("1.23457e+06", "0.3", "-0")
+        )
+
     @given(st.dates(date(2000, 1, 1), date(2099, 12, 31)), st.sampled_from((DAY_FIRST, MONTH_FIRST, YEAR_FIRST)))
     def test_a_day_that_is_written_is_read_again(self, day: date, order: str) -> None:
         """In words, short and in figures, by whatever order its writer keeps."""
@@ -121,7 +139,9 @@ class DisplayTests(CoreTestCase):
         fits only the other way round is taken so."""
         self.assertIsNone(read_day("  "))
         self.assertEqual(read_day("5/31/2026", DAY_FIRST), date(2026, 5, 31))
-        for text in ("soon", "31/6/2026", "5/2026", "1/2/3/4", "31 Ma 2026", "0/0/0"):
+        self.assertEqual([read_day(text, YEAR_FIRST) for text in ("26-05-31", "2026 May 31")], [date(2026, 5, 31)] * 2)
+        self.assertEqual(read_day("12/12/99"), date(2099, 12, 12))
+        for text in ("13/13/2026", "soon", "31/6/2026", "5/2026", "1/2/3/4", "31 Ma 2026", "0/0/0"):
             with (
                 self.subTest(text),
                 self.assert_refused(f"“{text}” is no day: write it like 31/05/2026 or 31 May 2026."),

@@ -76,6 +76,10 @@ class ClockTests(PlanCase):
                 ("start", "2026-10-19T09:00", "Monday 19 October, 09:00 has passed: choose a time from now on."),
                 ("ready", "2026-10-20T09:05", "to be ready by then you would have had to begin"),
                 ("start", "soon", "Write day and time like "),
+                ("start", "24/10/2026 24:00", "Write day and time like "),
+                ("start", "24/10/2026 12:60", "Write day and time like "),
+                ("start", "24/13/2026 12:00", "is no day: write it like"),
+                ("start", "12:00", "Write day and time like "),
                 ("start", "2036-11-28T12:00", "That is more than two years away: check the year."),
                 (
                     "start",
@@ -88,6 +92,7 @@ class ClockTests(PlanCase):
                     self.assertContains(page, said, status_code=400)
                     self.assertEqual(form_data(page, "plan")["moment"], [moment])
                     self.assertEqual(form_data(page, "plan")["count"], ["6"])
+            self.assertContains(self.post(when="start", moment="24 Oct 2026 23:59"), "Start Saturday 24 October, 23:59, ready")
             page = self.post(moment="2026-10-25T01:30")
             self.assertContains(page, "Say whether to start at that time, or to be ready by it.")
             page = self.post(when="start", moment="2026-10-25T01:30")

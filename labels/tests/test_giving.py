@@ -60,11 +60,12 @@ class PieceTests(GivingTestCase):
             ({"on": str(timezone.localdate() + timedelta(days=1))}, "still to come"),
             ({"on": "soon"}, "“soon” is no day: write it like 31/05/2026 or 31 May 2026."),
             ({"to": "n" * 90}, "A name has up to 80 letters"),
+            ({"to": "Ferry hand", "contact": "by the door" + " and the gate" * 20}, "how to reach them 200."),
         ):
             with self.subTest(sentence):
                 page = self.hand(status=400, **{"contact": "by the door", **said})
                 self.assertContains(page, sentence, status_code=400)
-                self.assertContains(page, 'value="by the door"', status_code=400)
+                self.assertContains(page, 'value="by the door', status_code=400)
         self.assertEqual(Handout.objects.count(), 1)
         self.hand(count="1", on="")  # no day said: today
         self.assertEqual(Handout.objects.latest("pk").on, timezone.localdate())
@@ -80,6 +81,10 @@ class PieceTests(GivingTestCase):
                 task.what for task in (home.next, *home.tasks) if "Neap Tide v2" in task.about and "left" in task.what
             ]
             self.assertEqual(found, [said] if said else [])
+        Pour.objects.filter(pk=self.pour.pk).update(best_before=timezone.localdate())
+        for left, shown in ((1, True), (0, False)):
+            self.hand(count="1")
+            self.assertEqual("Neap Tide v2, batch" in self.client.get("/").content.decode(), shown, left)
 
 
 class RecallTests(GivingTestCase):

@@ -44,6 +44,10 @@ class LabelTests(TestCase):
         self.assertContains(page, "limonene at most 0.5 %")
         self.assertContains(page, "where your rules ask for it")
         self.assertContains(page, "No piece was weighed: the net weight is what was planned.")
+        unknown = "Scent allergens whose content is not known are all named"
+        self.assertContains(page, unknown)
+        plain = Pour.objects.filter(batch__version__formula__name="Low Water", finish=None).earliest("pk")
+        self.assertNotContains(self.client.get(f"/labels/{plain.pk}/"), unknown)
         shown = " ".join(line.text for line in page.context["layout"].texts)
         for said in (
             "Undertow",
