@@ -28,7 +28,7 @@ def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -
     each = [setup.pace.piece_s.get(kind) or SECONDS.get(kind, SECONDS_OTHERWISE) for kind in kinds]
     needed = sum(seconds * piece.count for seconds, piece in zip(each, setup.pieces, strict=True)) / 60
     count = sum(piece.count for piece in setup.pieces)
-    rewarms, told = 0, f"{count} piece{'' if count == 1 else 's'} take about {minutes_text(needed)}"
+    rewarms, told = 0, f"{'1 piece takes' if count == 1 else f'{count} pieces take'} about {minutes_text(needed)}"
     if window is not None and needed > window > 0:
         rewarms = int(needed / window)
         after = max(1, int(count * window / needed))

@@ -67,6 +67,7 @@ class CardTests(CoreTestCase):
         tin = by_suit(shipped().kind("pot_salve"), shipped().containers)[0]
         each = tin.capacity_ml * tin.fill * filled_density(SALVE, of_pour(SALVE), 0.0)
         self.assertEqual((few, many), (round(500 / each), round(1000 / each)))
+        self.assertIn("1 piece takes about 8 seconds", dict(of(3).steps)["Pour"])
         self.assertIn("Beeswax, yellow; Olive oil.", steps["Melt"])
         self.assertEqual([words for words in steps.values() if BURNS in words], [])
         self.assertEqual(of(500).notes[0], BURNS)

@@ -164,6 +164,18 @@ class LayoutTests(CoreTestCase):
         placed = lay_out(Size(Shape.RECTANGLE, 13, 13), [], made).code
         assert placed is not None
         self.assertEqual((placed.x_mm, placed.y_mm), (1.5, 1.5))
+        # Its dots begin and end two dots inside: a finder at three of its corners, none at the fourth.
+        dots = {
+            (round((x - 2.3) / 0.4) + n, round((y - 2.3) / 0.4))
+            for x, y, long in placed.bars
+            for n in range(round(long / 0.4))
+        }
+        self.assertEqual((min(dots), max(x for x, _ in dots), max(y for _, y in dots)), ((0, 0), 20, 20))
+        self.assertEqual(
+            {corner: corner in dots for corner in ((0, 0), (20, 0), (0, 20))},
+            dict.fromkeys(((0, 0), (20, 0), (0, 20)), True),
+        )
+        self.assertEqual(len(dots), sum(map(sum, made.rows)))
         self.assertIsNone(lay_out(Size(Shape.RECTANGLE, 12.9, 13), [], made).code)
         self.assertIsNone(lay_out(Size(Shape.ROUND, 14, 14), [], made).code)
         self.assertIsNotNone(lay_out(Size(Shape.ROUND, 19, 19), [], made).code)

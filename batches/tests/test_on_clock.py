@@ -92,7 +92,12 @@ class ClockTests(PlanCase):
                     self.assertContains(page, said, status_code=400)
                     self.assertEqual(form_data(page, "plan")["moment"], [moment])
                     self.assertEqual(form_data(page, "plan")["count"], ["6"])
-            self.assertContains(self.post(when="start", moment="24 Oct 2026 23:55"), "Start Saturday 24 October, 23:55, ready")
+            self.assertContains(
+                self.post(when="start", moment="24 Oct 2026 23:55"), "Start Saturday 24 October, 23:55, ready"
+            )
+            dawn = self.post(when="start", moment="24/10/2026 05:55")
+            self.assertContains(dawn, "It begins in the night, at 05:55.")
+            self.assertNotContains(self.post(when="start", moment="24/10/2026 06:00"), "It begins in the night")
             page = self.post(moment="2026-10-25T01:30")
             self.assertContains(page, "Say whether to start at that time, or to be ready by it.")
             page = self.post(when="start", moment="2026-10-25T01:30")

@@ -1,5 +1,6 @@
 """The label maker: what it says, what it holds back, and the sheet it prints."""
 
+from datetime import timedelta
 from urllib.parse import urlencode
 
 import pypdfium2
@@ -9,6 +10,7 @@ from django.test import TestCase
 from demo.loader import YEAR, load
 from formulas.models import Formula
 from labels.models import LabelText, Maker, Sheet
+from pantry.models import Lot
 from pours.models import Pour, PouredPiece
 from tests.support.pages import form_data
 from workshop.models import Preferences
@@ -154,6 +156,16 @@ class LabelTests(TestCase):
         self.assertContains(small, "No room for the code")
         self.client.post(f"{self.path}keep", {**form_data(self.page(dates="open", has_code="True"), "label-form")})
         self.assertEqual(LabelText.objects.values_list("dates", "has_code").get(), ("open", True))
+
+    def test_hardly_any_life_left_once_it_is_open(self) -> None:
+        """Of thirty days an open tin keeps twenty-two: no month is named, and it is said; how it is used stands there."""
+        self.assertIn("Rub into tired feet.", self.shown(use="Rub into tired feet."))
+        Lot.objects.update(best_before=self.pour.poured_on + timedelta(days=30))
+        self.assertContains(self.page(dates="open"), "Less than a month is left of it once it is open")
+        self.assertNotIn("opening", self.shown(dates="both"))
+        self.assertNotContains(self.page(dates="best"), "Less than a month is left")
+        Lot.objects.update(best_before=self.pour.poured_on + timedelta(days=41))
+        self.assertIn("use within 1 month of opening", self.shown(dates="both"))
 
     def test_a_net_weight_that_is_declared(self) -> None:
         """In the maker's units; never more than the lightest piece holds: that is said, and nothing is printed."""

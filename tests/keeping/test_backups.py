@@ -11,7 +11,7 @@ from datetime import date, timedelta
 from pathlib import Path
 
 from django.conf import settings
-from django.test import SimpleTestCase, TestCase
+from django.test import SimpleTestCase, TestCase, tag
 
 from balmcore.errors import Problem
 from calmtin.backups import backup, backups, daily, examine, preview, restore
@@ -25,6 +25,7 @@ ROW = (
 )
 
 
+@tag("slow")
 class BackupTests(SimpleTestCase):
     model: Path
 

@@ -15,7 +15,7 @@ from pathlib import Path
 from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.db import connection
-from django.test import SimpleTestCase, TestCase
+from django.test import SimpleTestCase, TestCase, tag
 
 from calmtin.data_folder import Unusable, copy_database, inspect, prepare, secret_key
 from calmtin.startup import bring_up_to_date
@@ -87,6 +87,7 @@ class NewerTests(TestCase):
                 call_command("serve", port=port)
 
 
+@tag("slow")
 class ServeTests(SimpleTestCase):
     def test_a_fresh_folder_is_served_on_the_next_free_port(self) -> None:
         """The port asked for is taken: the next one is printed, and answers the empty workshop's first page."""

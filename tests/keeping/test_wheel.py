@@ -8,13 +8,14 @@ import zipfile
 from pathlib import Path
 
 from django.conf import settings
-from django.test import SimpleTestCase
+from django.test import SimpleTestCase, tag
 
 OURS = ("balmcore", "workshop", "devices", "instruments", "pantry", "formulas", "batches", "bench", "pours", "labels", "calmtin",
         "demo")  # fmt: skip
 BESIDE = ("pyproject.toml", "requirements.txt", "README.md", "LICENSE")
 
 
+@tag("slow")
 class WheelTests(SimpleTestCase):
     def test_a_wheel_holds_every_file_that_runs(self) -> None:
         """Templates, styles, fonts, tables and migrations; the command; no test."""
