@@ -53,6 +53,14 @@ class BrowserTestCase(StaticLiveServerTestCase):
         """Open a path of the server under test."""
         (page or self.page).goto(self.live_server_url + path)
 
+    def tab_to(self, selector: str, most: int = 80) -> None:
+        """Press Tab until the element has the focus."""
+        for _ in range(most):
+            if self.page.evaluate("s => document.activeElement.matches(s)", selector):
+                return
+            self.page.keyboard.press("Tab")
+        self.fail(f"Tab does not reach {selector}")
+
     def refused(self) -> None:
         """The page before was a refusal (400), which the browser notes as a complaint: one is taken back."""
         self.complaints.remove(next(said for said in self.complaints if "status of 400" in said))

@@ -2,8 +2,10 @@
 
 import json
 import re
+from datetime import timedelta
 from decimal import Decimal as D
 
+from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from balmcore.composition import Composition
@@ -14,20 +16,13 @@ from batches.models import Batch
 from batches.services import plan_batch
 from demo.loader import load
 from formulas.models import Formula, Version
+from labels.models import Handout
 from pours.models import LadderTest, Pour
 from tests.support.browser import AXE, BrowserTestCase
 from tests.support.makings import begin
 
 
 class KeyboardTests(BrowserTestCase):
-    def tab_to(self, selector: str, most: int = 60) -> None:
-        """Press Tab until the element has the focus."""
-        for _ in range(most):
-            if self.page.evaluate("s => document.activeElement.matches(s)", selector):
-                return
-            self.page.keyboard.press("Tab")
-        self.fail(f"Tab does not reach {selector}")
-
     def test_the_path_of_a_balm_without_a_mouse(self) -> None:
         """Begin, nudge, add by INCI, save, plan, weigh, pour, thumb grade: keys only."""
         page, keys = self.page, self.page.keyboard
@@ -100,6 +95,46 @@ class KeyboardTests(BrowserTestCase):
         keys.press("Enter")
         self.says("#compared", "9 points firmer than predicted: within what the model can promise.")
         self.assertEqual(Pour.objects.get().checks.get().measured, 35)
+
+
+class PiecesByKeysTests(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        load()
+
+    def test_pieces_are_given_and_a_day_is_chosen_without_a_mouse(self) -> None:
+        """From the list of what is left to the account; a day from the month beside its field: the dialog takes the
+        focus, Escape gives it back, a chosen day stands in the field and the field has the focus again."""
+        page, keys = self.page, self.page.keyboard
+
+        pour = Pour.objects.get(batch__version__formula__name="Neap Tide", verdict="keep")
+        self.go("/labels/")
+        self.tab_to(f"a[href='/labels/{pour.pk}/pieces']")
+        keys.press("Enter")
+        expect(page.locator("#hand-out")).to_be_visible()
+        self.tab_to("#to")
+        keys.type("The ferry's mate")
+        self.tab_to(".day-open")
+        keys.press("Enter")
+        expect(page.locator("#month")).to_be_visible()
+        self.assertTrue(page.evaluate("document.getElementById('month').contains(document.activeElement)"))
+        keys.press("Escape")
+        expect(page.locator("#month")).to_be_hidden()
+        self.assertTrue(page.evaluate("document.activeElement.matches('.day-open')"))
+        keys.press("Enter")
+        self.tab_to("#month button[aria-label='The month before']")
+        keys.press("Enter")
+        before = timezone.localdate().replace(day=1) - timedelta(days=1)
+        expect(page.locator("#month-title")).to_have_text(f"{before:%B %Y}")
+        self.tab_to(f"#month [data-day='{before:%d/%m/%Y}']")
+        keys.press("Enter")
+        expect(page.locator("#on")).to_have_value(f"{before:%d/%m/%Y}")
+        expect(page.locator("#on")).to_be_focused()
+        self.tab_to("#hand-out .btn-ink")
+        keys.press("Enter")
+        self.says(".pieces-left", "5 left of 6")
+        handout = Handout.objects.get()
+        self.assertEqual((handout.on, str(handout.person)), (before, "The ferry's mate"))
 
 
 class HandsTests(BrowserTestCase):
