@@ -176,7 +176,8 @@ def _base_words(composition: Composition, of: str) -> str:
     base = base_share(composition)
     if of != "base" or base <= 0:
         return ""
-    extras = percent_text(round((composition.total - base) / base, 4), 2) if composition.total > base else "0.00"
+    over = max(composition.total - base, base * 0)
+    extras = percent_text(round(over / base, 4), 2)
     return f"of the base, and {extras} % extras on top"
 
 

@@ -1,6 +1,8 @@
 """From a batch to its labels, to people, to a recall; a formula into another workshop: in a real browser."""
 
+import csv
 import json
+import re
 import urllib.request
 
 import pypdfium2
@@ -73,6 +75,16 @@ class HandingOutTests(BrowserTestCase):
         self.says("main", "6 pieces in 1 pour: 4 still here.")
         self.says("main", "the bench by the gate")
         self.assertEqual(str(Handout.objects.get().person), "Allotment 4")
+
+    def test_the_curve_as_a_list_in_ones_own_writing(self) -> None:
+        """Columns parted by semicolons, decimals with commas, as many in each row."""
+        self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
+        with self.page.expect_download() as taken:
+            self.page.get_by_role("button", name="CSV").click()
+        rows = list(csv.reader(taken.value.path().read_text().splitlines(), delimiter=";"))
+        self.assertGreater(len(rows), 10)
+        self.assertEqual(len({len(row) for row in rows}), 1)
+        self.assertTrue(all(re.fullmatch(r"\d+,\d", row[-1]) for row in rows[1:]), rows[:3])
 
     def test_a_formula_goes_to_another_workshop(self) -> None:
         """Its file, as the versions' page hands it on, is looked at and taken into a workshop that has it no more."""

@@ -87,9 +87,10 @@
       image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
     },
     csv: () => {
-      const rows = [...document.querySelectorAll("#curve-table tr")];
+      const table = document.getElementById("curve-table");
+      const rows = [...table.rows];
       const cell = (node) => `"${node.textContent.replaceAll('"', '""')}"`;
-      const text = rows.map((row) => [...row.cells].map(cell).join(",")).join("\r\n");
+      const text = rows.map((row) => [...row.cells].map(cell).join(table.dataset.between)).join("\r\n");
       download(new Blob([text], { type: "text/csv" }), "csv");
     },
   };
