@@ -92,6 +92,35 @@ class HandingTests(TestCase):
         self.assertEqual(Formula.objects.count(), 1)
         self.assertContains(self.read({**told, "kind_key": "sail"}), "it becomes a pot salve")
 
+    def test_an_own_ingredient_of_another_workshop(self) -> None:
+        """Its melting range lies between the cold of a freezer and the heat of an oven, its name has letters; all of it
+        comes along, and is what it was there."""
+        told = self.file()
+        own = dict(told["own_ingredients"][0])
+        OwnIngredient.objects.all().delete()
+        for changed, is_read in (
+            ({"melt_low_c": -60, "melt_high_c": 200}, True),
+            ({"melt_low_c": -61}, False),
+            ({"melt_high_c": 201}, False),
+            ({"melt_low_c": "hot"}, False),
+            ({"role": "stone"}, False),
+            ({"scent": "loud"}, False),
+            ({"name": "Wreck wax", "note": "n" * 900}, True),
+        ):
+            with self.subTest(changed):
+                page = self.read({**told, "own_ingredients": [{**own, **changed}]}, 200 if is_read else 400)
+                if not is_read:
+                    self.assertContains(page, "Wreck wax is described in a way that cannot be read.", status_code=400)
+        self.read(
+            {
+                **told,
+                "own_ingredients": [{**own, "name": "W" * 81}],
+                "lines": [{**told["lines"][0], "ingredient": "W" * 80}],
+            }
+        )
+        self.read({**told, "own_ingredients": [{**own, "note": "n" * 900}]}, 302, make="1")
+        self.assertEqual(len(OwnIngredient.objects.get().note), 300)
+
     def test_a_spreadsheet_there_and_back(self) -> None:
         """CSV and XLSX, with points or commas, hold the lines exactly; an own wax is known by its name, in another
         workshop not at all; rows that are none are refused."""

@@ -15,6 +15,7 @@ from balmcore.composition import Composition
 from balmcore.errors import Problem
 from batches.models import Batch
 from calmtin.exchange import read_export
+from calmtin.exchange.merging import Merge
 from demo.loader import YEAR, load
 from formulas.models import Formula, Version
 from labels.models import Handout, Person, Sheet
@@ -144,6 +145,14 @@ class OtherWorkshopTests(TransactionTestCase):
             with self.subTest(said), self.assertRaisesRegex(Problem, said):
                 read_export(io.BytesIO(package))
         self.assertEqual(parts(exported()), parts(before))
+
+    def test_what_is_said_stays_short(self) -> None:
+        """Forty things are told one by one; of more the rest is counted."""
+        for count, told in ((40, "thing 39"), (41, "And 1 more of the kind."), (95, "And 55 more of the kind.")):
+            merge = Merge()
+            merge.said = [f"thing {n}" for n in range(count)]
+            merge.finish()
+            self.assertEqual((len(merge.said), merge.said[-1]), (min(count, 41), told))
 
     def test_two_imports_at_once(self) -> None:
         """One fills the empty workshop, the other finds everything there: each row stands once."""
