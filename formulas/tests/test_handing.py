@@ -111,13 +111,6 @@ class HandingTests(TestCase):
                 page = self.read({**told, "own_ingredients": [{**own, **changed}]}, 200 if is_read else 400)
                 if not is_read:
                     self.assertContains(page, "Wreck wax is described in a way that cannot be read.", status_code=400)
-        self.read(
-            {
-                **told,
-                "own_ingredients": [{**own, "name": "W" * 81}],
-                "lines": [{**told["lines"][0], "ingredient": "W" * 80}],
-            }
-        )
         self.read({**told, "own_ingredients": [{**own, "note": "n" * 900}]}, 302, make="1")
         self.assertEqual(len(OwnIngredient.objects.get().note), 300)
 
