@@ -138,7 +138,8 @@ def _stock(name: str, lots: list[Lot], listed: int) -> Stock:
     ordered = serving(lots)
     served = {lot.pk for lot in ordered}
     ordered += [lot for lot in lots if lot.pk not in served]
-    costs = [None if lot.price is None else lot.price * lot.left / lot.received for lot in good]
+    holding = [lot for lot in good if lot.left]  # what is used up is worth nothing, whatever it cost
+    costs = [None if lot.price is None else lot.price * lot.left / lot.received for lot in holding]
     known = [cost for cost in costs if cost is not None]
     today = timezone.localdate()
     return Stock(

@@ -12,8 +12,10 @@ from django.utils import timezone
 
 from balmcore.advice.safety import cautions, scent_share
 from balmcore.composition import Composition
+from balmcore.tables import shipped
 from pantry import services
 from pantry.models import Entry, Lot, OwnContainer, OwnIngredient, Preparation
+from pantry.queries import Stock, stock
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from tests.support.makings import begin
@@ -109,6 +111,29 @@ class StockTests(TestCase):
         ):
             with self.assertRaises(IntegrityError), transaction.atomic():
                 rows.update(**change)
+
+
+class WorthTests(TestCase):
+    def test_what_a_stock_is_worth(self) -> None:
+        """What is left of each good lot at what it cost; one price missing and it is not known; what is rancid or
+        used up counts for nothing."""
+        first = receive(Purchase("olive_oil", D(500), price=D("5.00")))
+        receive(Purchase("olive_oil", D(200), price=D("3.00")))
+        Lot.objects.filter(pk=first.pk).update(left=D(250))
+
+        def oil(empty: bool = False) -> Stock:
+            (found,) = stock(shipped(), "olive", empty).items
+            return found
+
+        self.assertEqual((oil().left, oil().worth, len(oil().lots)), (D(450), D("5.50"), 2))
+        bad = receive(Purchase("olive_oil", D(100), price=D("2.00")))
+        Lot.objects.filter(pk=bad.pk).update(state=Lot.State.RANCID)
+        self.assertEqual((oil().left, oil().worth, len(oil().lots)), (D(450), D("5.50"), 3))
+        plain = receive(Purchase("olive_oil", D(10)))
+        self.assertEqual((oil().left, oil().worth), (D(460), None))
+        Lot.objects.filter(pk=plain.pk).update(left=0)
+        self.assertEqual((oil().worth, oil(empty=True).worth, oil(empty=True).more), (D("5.50"), D("5.50"), 1))
+        self.assertContains(self.client.get("/pantry/"), "5.50")
 
 
 class OwnTests(TestCase):

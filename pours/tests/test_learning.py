@@ -3,12 +3,13 @@
 from datetime import timedelta
 from decimal import Decimal as D
 
-from django.test import TestCase
+from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
 
 from balmcore.making.method import method_for
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
+from balmcore.trials.rates import Rate
 from batches.forms.schedule import setup_of
 from batches.models import Batch
 from batches.points import pace_of_own
@@ -17,6 +18,7 @@ from demo.loader import YEAR, load
 from formulas.models import Formula, Version
 from labels.models import Handout
 from pours.learning.lessons import by_tests
+from pours.learning.rates import best_cooling
 from pours.learning.trying import to_try
 from pours.models import Check, LadderTest, Pour
 from tests.support.pages import form_data
@@ -32,6 +34,25 @@ class YearTestCase(TestCase):
 
     def formula(self, name: str) -> Formula:
         return Formula.objects.get(name=name)
+
+
+class CoolingChoiceTests(SimpleTestCase):
+    def test_the_way_that_ones_own_pours_speak_for(self) -> None:
+        """Only where its rate lies clearly below the usual one's; of several the rarest grain; nothing known, or
+        another melting, chooses nothing."""
+        usual = Rate(18, 20)
+        self.assertEqual(
+            best_cooling({"rest_then_cold": usual, "cold": Rate(4, 20), "freezer": Rate(1, 20)}, "rest_then_cold"),
+            "freezer",
+        )
+        self.assertEqual(
+            best_cooling({"rest_then_cold": usual, "cold": Rate(9, 40), "freezer": Rate(5, 20)}, "rest_then_cold"),
+            "cold",
+        )
+        self.assertEqual(best_cooling({"rest_then_cold": usual, "cold": Rate(15, 20)}, "rest_then_cold"), "")
+        self.assertEqual(best_cooling({"rest_then_cold": Rate(1, 2), "cold": Rate(0, 2)}, "rest_then_cold"), "")
+        self.assertEqual(best_cooling({"cold": Rate(0, 40)}, "rest_then_cold"), "")
+        self.assertEqual(best_cooling({"rest_then_cold": usual, "clear cold": Rate(0, 40)}, "rest_then_cold"), "")
 
 
 class CalibrationTests(YearTestCase):
