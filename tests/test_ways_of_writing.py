@@ -11,8 +11,10 @@ from django.urls import Resolver404, resolve
 from openpyxl import load_workbook
 
 from demo.loader import YEAR, load
+from formulas.models import Formula
 from pantry.models import Lot
 from pours.models import Pour
+from tests.support.pages import form_data
 from workshop.models import Preferences
 
 TEXTS = re.compile(r"<(script|style|textarea|code)\b.*?</\1>|<[^>]*>", re.DOTALL)
@@ -85,6 +87,31 @@ class WaysOfWritingTests(TestCase):
         self.client.post("/pantry/", {**lot, "amount": "12,345 g"})
         made = Lot.objects.latest("pk")
         self.assertEqual((float(made.received), str(made.bought), str(made.price)), (12.345, "2026-05-06", "2.50"))
+
+    def test_what_is_shown_can_be_sent_back_as_it_is(self) -> None:
+        """Settings, a studio, a plan and a pour, sent just as they were shown: nothing has moved, nothing is refused."""
+        Preferences.objects.update(mass_unit="oz", temp_unit="F", resolution_g="1.417476", label_price="0.25")
+        before = Preferences.objects.values().get()
+        self.assertRedirects(
+            self.client.post("/settings/", form_data(self.client.get("/settings/"), "settings-form")), "/settings/"
+        )
+        self.assertEqual(Preferences.objects.values().get(), before)
+        formula = Formula.objects.get(name="Undertow")
+        path = formula.get_absolute_url()
+        answer = self.client.post(f"{path}try", form_data(self.client.get(path), "studio")).context["answer"]
+        self.assertEqual((answer.changed, answer.waiting, answer.total), (False, "", "100,00"))
+        version = formula.versions.get(is_current=True)
+        shown = self.client.get(f"/batches/plan?version={version.pk}")
+        self.assertEqual(shown.context["planning"].problems, {})
+        again = self.client.post("/batches/plan", form_data(shown, "plan")).context["planning"]
+        self.assertEqual(again.problems, {})
+        self.assertEqual(again.scaled.total_g, shown.context["planning"].scaled.total_g)
+        pour = Pour.objects.filter(batch__version__formula=formula).latest("pk")
+        stored = Pour.objects.filter(pk=pour.pk).values("poured_on", "room_c", "rest_g", "notes", "best_before").get()
+        page = self.client.get(f"/pours/{pour.pk}/")
+        self.assertEqual(self.client.post(f"/pours/{pour.pk}/", form_data(page, "pour-form")).status_code, 302)
+        kept = Pour.objects.filter(pk=pour.pk).values(*stored).get()
+        self.assertEqual(kept, stored)
 
     def test_a_month_to_choose_from(self) -> None:
         """Weeks begin on Sunday; the day typed is chosen, whatever hour stands behind it; nonsense shows this month."""

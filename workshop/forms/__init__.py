@@ -28,13 +28,14 @@ class Renderer(TemplatesSetting):
 
 
 class TypedField(forms.CharField):
-    """A text field whose value is read by the core. ``read`` and ``write`` are set by the form,
-    which knows the maker's units."""
+    """A text field whose value is read by the core. ``read`` and ``write`` are set by the form, which knows the
+    maker's units; what is ``stored`` is its initial value where the form says nothing else."""
 
     def __init__(self, read: Callable[[str], Any], write: Callable[[Any], str] = str, **options: Any) -> None:
         super().__init__(max_length=80, **options)
         self.read, self.write = read, write
-        self.stored: Any = None
+        initial = options.get("initial")
+        self.stored: Any = None if isinstance(initial, str) else initial
         self.widget.attrs.update({"autocomplete": "off", "inputmode": "decimal"})
 
     def clean(self, value: Any) -> Any:
@@ -138,9 +139,7 @@ class PreferencesForm(forms.ModelForm):
             ("hot_pocket_c", "Hot pocket", "A trouser pocket in July."),
         ):
             room = temp_field(show, label=label, help_text=help_text, initial=getattr(instance, name))
-            room.stored = getattr(instance, name)
             self.fields[name] = room
-        step.stored = instance.resolution_g
         self.fields["label_price"] = TypedField(
             self._label_price,
             lambda value: show.figure(value, 2),
