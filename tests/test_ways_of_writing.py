@@ -13,7 +13,8 @@ from openpyxl import load_workbook
 from demo.loader import YEAR, load
 from formulas.models import Formula
 from pantry.models import Lot
-from pours.models import Pour
+from pantry.tables import workshop_tables
+from pours.models import LadderTest, Pour
 from tests.support.pages import form_data
 from workshop.models import Preferences
 
@@ -112,6 +113,17 @@ class WaysOfWritingTests(TestCase):
         self.assertEqual(self.client.post(f"/pours/{pour.pk}/", form_data(page, "pour-form")).status_code, 302)
         kept = Pour.objects.filter(pk=pour.pk).values(*stored).get()
         self.assertEqual(kept, stored)
+        kind = workshop_tables().kind("lip_balm_tube")
+        page = self.client.get(f"/settings/kinds/{kind.key}")
+        self.assertContains(page, "100,4 °F")
+        self.client.post(f"/settings/kinds/{kind.key}", form_data(page, "kind"))
+        self.assertEqual(workshop_tables().kind(kind.key), kind)
+        test = LadderTest.objects.get()
+        cups = list(test.cups.order_by("number").values_list("readings", "rod_mm", "test_c"))
+        self.assertNotEqual(cups, [])
+        page = self.client.get(f"/pours/ladder/{test.pk}")
+        self.assertEqual(self.client.post(f"/pours/ladder/{test.pk}", form_data(page, "cups")).status_code, 302)
+        self.assertEqual(list(test.cups.order_by("number").values_list("readings", "rod_mm", "test_c")), cups)
 
     def test_a_month_to_choose_from(self) -> None:
         """Weeks begin on Sunday; the day typed is chosen, whatever hour stands behind it; nonsense shows this month."""

@@ -71,7 +71,10 @@ class KindForm(forms.Form):
             )
         self.fields["hold_temp_c"] = temp_field(prefs.show, label="up to", required=False)
         if kind is not None:
-            self.initial.update({name: getattr(kind, name) for name in WINDOW})
+            for name in WINDOW:
+                field = self.fields[name]
+                assert isinstance(field, TypedField)
+                field.initial = field.stored = getattr(kind, name)
 
     def clean_name(self) -> str:
         """A name that no other kind has, where it is for a kind of one's own."""

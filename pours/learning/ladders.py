@@ -9,7 +9,7 @@ from django.db import transaction
 from balmcore import units
 from balmcore.composition import Composition, percent_text, set_shares
 from balmcore.design.ladder import Ladder, Rung, ladder
-from balmcore.display import figure
+from balmcore.display import Display, figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, Tables
@@ -89,22 +89,38 @@ def cup_rows(test: LadderTest, made: Ladder, posted: Fields | None, prefs: Prefe
     rows, show = [], prefs.show
     for rung in made.rungs:
         n, cup, percent = rung.number, kept.get(rung.number), percent_text(rung.share, 1)
+        grams, temp = _shown(cup, show)
         if posted is None:
-            grams = " ".join(show.mass_number(each) for each in cup.readings) if cup else ""
-            temp = "" if cup is None or cup.test_c is None else show.temp_text(cup.test_c)
             rows.append(CupRow(rung, percent, grams, str(cup.rod_mm if cup else 6), temp))
             continue
         row = CupRow(
             rung, percent, posted.text(f"readings_{n}", 80), posted.text(f"rod_{n}", 4), posted.text(f"temp_{n}", 40)
         )
         try:
-            found = [float(each) for each in units.masses_g(row.readings, show.mass)] if row.readings.strip() else []
-            temp_c = units.temp_c(row.temp, show.temp) if row.temp.strip() else None
+            # What was shown and not touched is what is kept, to its last digit.
+            found = cup.readings if cup and row.readings == grams else _readings(row.readings, show)
+            temp_c = cup.test_c if cup and row.temp == temp else _temp(row.temp, show)
             row = replace(row, grams=tuple(found), rod_mm=posted.whole(f"rod_{n}"), temp_c=temp_c)
         except Problem as problem:
             row = replace(row, problem=problem.sentence)
         rows.append(row)
     return rows
+
+
+def _shown(cup: LadderCup | None, show: Display) -> tuple[str, str]:
+    """The readings and the temperature of a cup as its fields show them."""
+    if cup is None:
+        return "", ""
+    readings = " ".join(show.mass_number(each) for each in cup.readings)
+    return readings, "" if cup.test_c is None else show.temp_text(cup.test_c, 1)
+
+
+def _readings(text: str, show: Display) -> list[float]:
+    return [float(each) for each in units.masses_g(text, show.mass)] if text.strip() else []
+
+
+def _temp(text: str, show: Display) -> float | None:
+    return units.temp_c(text, show.temp) if text.strip() else None
 
 
 def with_problem(rows: list[CupRow], problem: CupProblem) -> list[CupRow]:
