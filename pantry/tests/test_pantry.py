@@ -134,6 +134,8 @@ class WorthTests(TestCase):
         Lot.objects.filter(pk=plain.pk).update(left=0)
         self.assertEqual((oil().worth, oil(empty=True).worth, oil(empty=True).more), (D("5.50"), D("5.50"), 1))
         self.assertContains(self.client.get("/pantry/"), "5.50")
+        Lot.objects.filter(pk=first.pk).update(price=None)
+        self.assertEqual((oil().worth, oil().left), (None, D(450)))
 
 
 class OwnTests(TestCase):

@@ -1,0 +1,51 @@
+"""The first page: what is due, said as people say days, the begun before what has a time, that before what waits."""
+
+from datetime import timedelta
+
+from django.test import SimpleTestCase, TestCase
+from django.utils import timezone
+
+from balmcore.display import CELSIUS, MONTH_FIRST, Display, near_day_words, speak_in
+from calmtin.queries import MOST_TASKS, under_way, when_words
+from demo.loader import load
+from pantry.tables import workshop_tables
+from workshop.services import preferences
+
+
+class DayTests(SimpleTestCase):
+    def test_days_as_people_say_them(self) -> None:
+        """Today and tomorrow with their hour; what is past without; a weekday for what is further off."""
+        today = timezone.localdate()
+        off = [today + timedelta(days=n) for n in (-30, -1, 0, 1, 4)]
+        self.assertEqual(
+            [when_words(day, "09:30") for day in off],
+            [
+                f"since {near_day_words(off[0])}",
+                "since yesterday",
+                "today, 09:30",
+                "tomorrow, 09:30",
+                f"{off[4]:%A} {near_day_words(off[4])}, 09:30",
+            ],
+        )
+        self.assertEqual([when_words(day) for day in off[2:4]], ["today", "tomorrow"])
+        speak_in(Display(dates=MONTH_FIRST))
+        self.addCleanup(speak_in, CELSIUS)
+        self.assertTrue(when_words(off[0]).startswith(f"since {off[0]:%B} {off[0].day}"))
+
+
+class DueTests(TestCase):
+    def test_what_comes_first(self) -> None:
+        """What was begun, then by its time, then what has none; so many lines and the rest counted; each leads on."""
+        load()
+        home = under_way(workshop_tables(), preferences())
+        assert home.next is not None
+        self.assertEqual(home.next.what, "Go on weighing")
+        due = [task.due for task in home.tasks if task.due]
+        self.assertEqual(due, sorted(due))
+        self.assertLessEqual(len(home.tasks), MOST_TASKS)
+        waiting = [n for n, task in enumerate(home.tasks) if task.due is None]
+        self.assertEqual(waiting, list(range(len(home.tasks) - len(waiting), len(home.tasks))))
+        for task in (home.next, *home.tasks):
+            with self.subTest(task.what):
+                self.assertIn(self.client.get(task.address).status_code, (200, 302))
+        self.assertEqual(home.kinds, ())
