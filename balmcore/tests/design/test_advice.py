@@ -92,6 +92,36 @@ class CautionTests(CoreTestCase):
         self.assertIn("Divide by 1.2", found[0].text)
         self.assertNotIn("stop", dict(self.said({"olive_oil": 99.7, "bergamot_expressed": 0.3})))
 
+    def test_whom_a_caution_is_for(self) -> None:
+        """Of every ingredient of the tables: what is asked first in pregnancy or while nursing is said to those, and to
+        nobody else; lanolin is kept from the breast of the nursing alone; a child's age is asked of children alone."""
+        asked = {"pregnant": "ask first in pregnancy", "nursing": "ask first while nursing"}
+        found = dict.fromkeys(asked, 0)
+        for item in shipped().ingredients.values():
+            if item.key == "aroma" or item.water_bearing:
+                continue
+            composition = (
+                Composition.of({"olive_oil": D("0.999"), item.key: D("0.001")}) if item.key != "olive_oil" else None
+            )
+            if composition is None:
+                continue
+            lines = {
+                audience: [caution.line for caution in cautions(composition, audience, "body", "cautious")]
+                for audience in ("adult", "pregnant", "nursing")
+            }
+            oil = item.aromatic
+            wanted = {"pregnant": oil.pregnancy_caution, "nursing": oil.nursing_caution} if oil else {}
+            for audience, words in asked.items():
+                said = {name: any(words in line for line in told) for name, told in lines.items()}
+                if wanted:
+                    self.assertEqual(said[audience], wanted[audience], (item.key, audience))
+                    found[audience] += said[audience]
+                self.assertFalse(any(said[name] for name in lines if name != audience), (item.key, audience))
+            breast = {name: any("not for the breast" in line for line in told) for name, told in lines.items()}
+            if item.group == "lanolin":
+                self.assertEqual(breast, {"adult": False, "pregnant": False, "nursing": True}, item.key)
+        self.assertGreater(min(found.values()), 5)
+
     def test_water_nursing_colour_allergens_and_vegan(self) -> None:
         """Honey brings water; lanolin is kept from the breast; lips get lip colours; labels are told."""
         self.assertIn(("stop", "Honey brings water"), self.said({"olive_oil": 98, "honey": 2}))

@@ -170,6 +170,33 @@ class ComparisonTests(CoreTestCase):
         self.assertEqual(shown_by([soft, both]), ())
         self.assertEqual(shown_by([soft, made("d", "counter", True, beeswax_yellow=20)]), ())
 
+    def test_what_is_worth_saying(self) -> None:
+        """Four points of firmness are, three point nine are not; a smell that one side did not look for is not; what
+        came out the same is said to."""
+        for firmness, told in (
+            (44.0, "firmness 40 and 44"),
+            (43.9, "it came out the same"),
+            (36.0, "firmness 40 and 36"),
+            (None, "it came out the same"),
+        ):
+            pair = [made("a", "cold", None, 40), made("b", "cold", None, firmness, beeswax_yellow=20)]
+            self.assertEqual([one.sentence.split(": ")[1] for one in shown_by(pair)], [f"{told}."], firmness)
+        unseen = [made("a", "cold", True, 40), made("b", "cold", None, 40, beeswax_yellow=20)]
+        self.assertTrue(shown_by(unseen)[0].sentence.endswith(": it came out the same."))
+        alike = [made(f"p{n}", "counter", n < 2) for n in range(4)] + [made(f"q{n}", "cold", n < 1) for n in range(2)]
+        self.assertEqual([one.sentence for one in shown_by(alike) if "grain" in one.sentence], [])
+        one_sided = [made(f"p{n}", "counter", n < 2, 50) for n in range(4)] + [
+            made(f"q{n}", "cold", None, 54) for n in range(2)
+        ]
+        self.assertEqual(shown_by(one_sided)[0].sentence, "Only the cooling differs: firmness 50 counter, 54 cold.")
+        close = [
+            made("p", "counter", None, 50),
+            made("p2", "counter", None, 50),
+            made("q", "cold", None, 53.9),
+            made("q2", "cold", None, 53.9),
+        ]
+        self.assertEqual([one.sentence for one in shown_by(close) if "firmness" in one.sentence], [])
+
 
 class NextStepTests(CoreTestCase):
     def ask(self, **told: object) -> object:

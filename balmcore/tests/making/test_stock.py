@@ -176,6 +176,14 @@ class OwnTests(CoreTestCase):
         self.assertEqual({item.key for item, _ in again.made_of}, {"beeswax_yellow", "olive_oil", "lavender"})
 
 
+class FillingFromStockTests(CoreTestCase):
+    def test_how_many_a_melt_fills(self) -> None:
+        """What stays in the jug fills nothing; nothing over is nothing; a piece more only when it is full."""
+        for total, loss, net, count in ((103, 3, 50, 2), (102.9, 3, 50, 1), (3, 3, 50, 0), (2, 3, 50, 0), (53, 3, 50, 1),
+                                        (100, 0, 0, 0), (100, 0, -1, 0), (100, 0, 0.1, 1000)):  # fmt: skip
+            self.assertEqual(pieces_from(D(str(total)), D(str(loss)), net), count, (total, loss, net))
+
+
 class KeepingTests(CoreTestCase):
     def test_the_shortest_lived_oil_decides_and_no_lot_is_outlived(self) -> None:
         """Hemp keeps six months, half as long again with 0.2 % vitamin E; under 2 % it does not count; a lot's
