@@ -6,8 +6,9 @@ from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
 
 from balmcore.display import CELSIUS, MONTH_FIRST, Display, near_day_words, speak_in
-from calmtin.queries import MOST_TASKS, under_way, when_words
+from calmtin.queries import AHEAD_DAYS, MOST_TASKS, under_way, when_words
 from demo.loader import load
+from pantry.models import Preparation
 from pantry.tables import workshop_tables
 from workshop.services import preferences
 
@@ -49,3 +50,13 @@ class DueTests(TestCase):
             with self.subTest(task.what):
                 self.assertIn(self.client.get(task.address).status_code, (200, 302))
         self.assertEqual(home.kinds, ())
+        told = {task.about: task.what for task in (home.next, *home.tasks)}
+        self.assertEqual(told["Calendula"], "Strain it")
+        ready = timezone.localdate() + timedelta(days=AHEAD_DAYS)
+        comb = Preparation.objects.exclude(kind=Preparation.Kind.INFUSION).earliest("pk")
+        for day, is_due in ((ready, True), (ready + timedelta(days=1), False)):
+            Preparation.objects.filter(pk=comb.pk).update(ready_on=day, finished_on=None)
+            page = under_way(workshop_tables(), preferences())
+            assert page.next is not None
+            whats = [task.what for task in (page.next, *page.tasks)]
+            self.assertEqual((page.more, "Render it" in whats), (0, is_due))

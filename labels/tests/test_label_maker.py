@@ -6,6 +6,7 @@ from urllib.parse import urlencode
 import pypdfium2
 from django.http import HttpResponse
 from django.test import TestCase
+from django.utils import timezone
 
 from demo.loader import YEAR, load
 from formulas.models import Formula
@@ -164,6 +165,11 @@ class LabelTests(TestCase):
         self.assertContains(self.page(dates="open"), "Less than a month is left of it once it is open")
         self.assertNotIn("opening", self.shown(dates="both"))
         self.assertNotContains(self.page(dates="best"), "Less than a month is left")
+        past = "What it is made of is past its day"
+        Lot.objects.update(best_before=timezone.localdate())
+        self.assertNotContains(self.page(), past)
+        Lot.objects.update(best_before=timezone.localdate() - timedelta(days=1))
+        self.assertContains(self.page(), past)
         Lot.objects.update(best_before=self.pour.poured_on + timedelta(days=41))
         self.assertIn("use within 1 month of opening", self.shown(dates="both"))
 

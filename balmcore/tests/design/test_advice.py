@@ -5,7 +5,7 @@ from decimal import Decimal as D
 import numpy as np
 
 from balmcore.advice.feel import feel, scent
-from balmcore.advice.safety import cautions
+from balmcore.advice.safety import Level, cautions
 from balmcore.advice.structure import contributions
 from balmcore.advice.verdict import judge
 from balmcore.composition import Composition, set_shares
@@ -121,6 +121,42 @@ class CautionTests(CoreTestCase):
             if item.group == "lanolin":
                 self.assertEqual(breast, {"adult": False, "pregnant": False, "nursing": True}, item.key)
         self.assertGreater(min(found.values()), 5)
+
+    def test_what_lips_swallow(self) -> None:
+        """Every oil of the tables that lips wear with care says so on lips, and nowhere else; the others never do."""
+        careful = 0
+        for item in shipped().ingredients.values():
+            if item.aromatic is None or item.key == "aroma" or item.aromatic.lip_suitable == "no":
+                continue
+            composition = Composition.of({"olive_oil": D("0.9999"), item.key: D("0.0001")})
+            said = {
+                area: [c.line for c in cautions(composition, "adult", area, "usual") if "with care on lips" in c.line]
+                for area in ("lips", "body", "face")
+            }
+            is_careful = item.aromatic.lip_suitable == "caution"
+            self.assertEqual((bool(said["lips"]), said["body"], said["face"]), (is_careful, [], []), item.key)
+            careful += is_careful
+        self.assertGreater(careful, 5)
+
+    def test_what_is_barred_offers_to_be_left_out(self) -> None:
+        """In pregnancy and while nursing: what is barred can be taken out by a press; what is only to be asked about
+        is asked about, and nothing is taken out for it."""
+        counted = {"no": 0, "ask": 0}
+        for item in shipped().ingredients.values():
+            if item.aromatic or item.pregnancy not in counted or item.water_bearing:
+                continue
+            composition = Composition.of({"olive_oil": D("0.99"), item.key: D("0.01")})
+            for audience in ("pregnant", "nursing"):
+                (found,) = (
+                    c for c in cautions(composition, audience, "body", "usual")
+                    if c.line.startswith(item.name) and "usual at most" not in c.line
+                )  # fmt: skip
+                self.assertEqual(bool(found.remedy), item.pregnancy == "no", (item.key, audience))
+                self.assertIn("midwife or doctor", found.text)
+            plain = [c for c in cautions(composition, "adult", "body", "usual") if c.level is not Level.NOTE]
+            self.assertEqual([c.line for c in plain if "pregnan" in c.line], [], item.key)
+            counted[item.pregnancy] += 1
+        self.assertGreater(sum(counted.values()), 0)
 
     def test_water_nursing_colour_allergens_and_vegan(self) -> None:
         """Honey brings water; lanolin is kept from the breast; lips get lip colours; labels are told."""
