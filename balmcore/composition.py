@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from balmcore.display import figure
+from balmcore.display import Display, spoken
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Role, Tables, shipped
 
@@ -295,15 +295,16 @@ def _balanced(composition: Composition, held: frozenset[str], where: str) -> Com
     return Composition(tuple(line._replace(share=new.get(line.key, line.share)) for line in composition.lines))
 
 
-def percent_text(share: Decimal, least: int = 1) -> str:
-    """A share as percent, as short as it is exact but with at least so many decimals.
+def percent_text(share: Decimal, least: int = 1, show: Display | None = None) -> str:
+    """A share as percent, as short as it is exact but with at least so many decimals; in another display's mark where
+    one is given.
 
     >>> percent_text(Decimal("0.24")), percent_text(Decimal("0.0025")), percent_text(Decimal("0.5"), 0)
     ('24.0', '0.25', '50')
     """
     percent = (share * 100).normalize()
     places = max(least, -int(percent.as_tuple().exponent))
-    return figure(percent, places)
+    return (show or spoken()).figure(percent, places)
 
 
 def pack(shares: Iterable[tuple[str, Decimal]]) -> str:

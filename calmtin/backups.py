@@ -45,7 +45,7 @@ class Preview:
     """What a copy holds, by name, and the day on which it was last written to."""
 
     counts: dict[str, int]
-    until: str
+    until: date | None
 
 
 def backups(folder: Path) -> list[Backup]:
@@ -120,13 +120,13 @@ def preview(file: Path, known: set[tuple[str, str]]) -> Preview:
             counts = {
                 name: database.execute(f"SELECT COUNT(*) FROM {table}").fetchone()[0] for name, table in TABLES.items()
             }
-            until = database.execute("SELECT MAX(at) FROM pantry_entry").fetchone()[0] or ""
+            until = database.execute("SELECT MAX(at) FROM pantry_entry").fetchone()[0]
         except sqlite3.Error:
             raise Problem(f"{file.name} is no workshop of Calm Tin.") from None
     if unknown := sorted(steps - known):
         told = ", ".join(f"{app} {name}" for app, name in unknown[:3])
         raise Problem(f"{file.name} was written by a newer Calm Tin, which knows {told}: start that one.")
-    return Preview(counts, str(until)[:10])
+    return Preview(counts, date.fromisoformat(until[:10]) if until else None)
 
 
 def restore(folder: Path, file: Path, known: set[tuple[str, str]]) -> Path | None:

@@ -77,11 +77,12 @@ def only_server(folder: Path) -> Iterator[Path]:
 
     Raises :class:`Unusable` where another server has it.
     """
-    lock, said = FileLock(folder / LOCK_FILE, mode=0o600), folder / ADDRESS_FILE
+    lock = _lock(folder)
     try:
         lock.acquire(timeout=0)
     except Timeout:
-        raise Unusable(f"{served_at(folder)} Open that one, or close it first, or choose another folder.") from None
+        raise Unusable(f"{_served_words(folder)} Open that one, or close it first, or choose another folder.") from None
+    said = folder / ADDRESS_FILE
     try:
         yield said
     finally:
@@ -91,16 +92,23 @@ def only_server(folder: Path) -> Iterator[Path]:
 
 def served_at(folder: Path) -> str:
     """A sentence on the server that has a folder; empty where none has."""
-    lock, said = FileLock(folder / LOCK_FILE, mode=0o600), folder / ADDRESS_FILE
     if not (folder / LOCK_FILE).exists():
         return ""
     try:
-        with lock.acquire(timeout=0):
+        with _lock(folder).acquire(timeout=0):
             return ""
     except Timeout:
-        with suppress(OSError):
-            return f"This workshop is served already, at {said.read_text()}."
-        return "This workshop is served already."
+        return _served_words(folder)
+
+
+def _lock(folder: Path) -> FileLock:
+    return FileLock(folder / LOCK_FILE, mode=0o600)
+
+
+def _served_words(folder: Path) -> str:
+    with suppress(OSError):
+        return f"This workshop is served already, at {(folder / ADDRESS_FILE).read_text()}."
+    return "This workshop is served already."
 
 
 def inspect(folder: Path) -> bool:

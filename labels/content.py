@@ -16,7 +16,6 @@ from balmcore.making.scaling import filled_density, pieces_of
 from balmcore.tables import Container, Tables
 from balmcore.wording import as_sentence, in_sentence
 from labels.models import LabelText
-from pantry.queries import containers
 from pours.models import Pour
 from pours.services import best_before_of
 
@@ -122,10 +121,10 @@ class Content:
         return [*front, *listed, *dated, *maker, *cared, *used]
 
 
-def vessel_of(pour: Pour, vessels: Mapping[str, Container] | None = None) -> Container | None:
+def vessel_of(pour: Pour, vessels: Mapping[str, Container]) -> Container | None:
     """The container by which a pour's label is cut: the first it was filled into."""
     rows = pour.containers
-    return (containers() if vessels is None else vessels).get(rows[0].container_key) if rows else None
+    return vessels.get(rows[0].container_key) if rows else None
 
 
 def content_of(
@@ -134,9 +133,9 @@ def content_of(
     tables: Tables,
     policy: str,
     today: date,
-    vessels: Mapping[str, Container] | None = None,
+    vessels: Mapping[str, Container],
 ) -> Content:
-    """What a label of a pour can say on a day; ``vessels`` are the known containers where they were asked for."""
+    """What a label of a pour can say on a day; ``vessels`` are all containers."""
     composition = pour.to_composition(tables)
     formula = pour.batch.version.formula
     weighed = [float(piece.mass_g) for piece in pour.pieces.all() if piece.mass_g > 0]

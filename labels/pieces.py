@@ -205,8 +205,13 @@ class Remaining:
 
 def remaining(pours: Sequence[Pour]) -> list[Remaining]:
     """What is left of some pours, in their order. One query."""
-    gone = dict(Handout.objects.filter(pour__in=pours).order_by().values_list("pour").annotate(n=Sum("count")))
+    gone = _gone(Handout.objects.filter(pour__in=pours))
     return [Remaining(pour, count, count - gone.get(pour.pk, 0)) for pour in pours for count in (made(pour),)]
+
+
+def _gone(handouts: QuerySet[Handout]) -> dict[int, int]:
+    """How many pieces some lines took, by pour."""
+    return dict(handouts.values_list("pour").annotate(count=Sum("count")))
 
 
 def ledger(page: str) -> tuple[Page, list[Remaining]]:
@@ -219,10 +224,5 @@ def ledger(page: str) -> tuple[Page, list[Remaining]]:
 def ending(until: date, since: date) -> list[tuple[Pour, int]]:
     """Pours whose best before lies between two days and of which pieces are left, with how many; the soonest first."""
     pours = list(Pour.objects.filter(best_before__range=(since, until)).for_list().order_by("best_before")[:24])
-    gone = dict(
-        Handout.objects.filter(pour__in=pours)
-        .exclude(how=Handout.How.KEPT)
-        .values_list("pour")
-        .annotate(n=Sum("count"))
-    )
+    gone = _gone(Handout.objects.filter(pour__in=pours).exclude(how=Handout.How.KEPT))
     return [(pour, left) for pour in pours if (left := made(pour) - gone.get(pour.pk, 0)) > 0]

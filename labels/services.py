@@ -1,6 +1,6 @@
 """Keeping what labels say and the sheets they are printed on."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -21,6 +21,11 @@ def maker() -> Maker:
 def text_of(formula: Formula) -> LabelText:
     """What the labels of a formula say; what is usual, unsaved, until it is first said."""
     return LabelText.objects.filter(formula=formula).first() or LabelText(formula=formula)
+
+
+def texts_of(formulas: Iterable[int]) -> dict[int, LabelText]:
+    """What was said for the labels of some formulas, by formula. One query."""
+    return {text.formula_id: text for text in LabelText.objects.filter(formula__in=formulas)}
 
 
 @transaction.atomic

@@ -7,6 +7,7 @@ from datetime import date
 from balmcore.tables import Container, Tables
 from labels import services
 from labels.content import ALWAYS, Content, Words, content_of
+from labels.models import LabelText
 from pours.models import Pour
 
 MOST_POURS = 60
@@ -33,10 +34,12 @@ def products(
     pours: Iterable[Pour], tables: Tables, vessels: dict[str, Container], policy: str, today: date
 ) -> list[Product]:
     """The products of some pours by name. What differs in a batch, such as an oil that was swapped, stands apart."""
+    pours = list(pours)
+    texts = services.texts_of({pour.batch.version.formula_id for pour in pours})
     by_words: dict[tuple[object, ...], list[Content]] = {}
     for pour in pours:
         formula = pour.batch.version.formula
-        words = Words(names=services.text_of(formula).names)
+        words = Words(names=texts.get(formula.pk, LabelText()).names)
         content = content_of(pour, words, tables, policy, today, vessels)
         said = (formula.name, str(pour.finish or ""), content.declaration.text, content.cautions)
         by_words.setdefault(said, []).append(content)

@@ -16,7 +16,8 @@ from batches.models import Batch, BatchFinish
 from batches.services import mark_poured
 from formulas.models import Version
 from formulas.services import advance_stage
-from pantry.models import Entry
+from pantry.models import Entry, Lot
+from pantry.queries import earliest_best_before
 from pantry.services import draw, keep_leftover
 from pours.models import FollowUp, Pour, PouredPiece
 from workshop.services import news_of_pours
@@ -28,12 +29,10 @@ class StalePour(Problem):
 
 def best_before_of(batch: Batch) -> dict[str, date]:
     """The earliest best before of what lots gave to each line of a batch."""
-    found: dict[str, date] = {}
+    lots: dict[str, list[Lot]] = {}
     for line in batch.lines.all():
-        days = [draw.lot.best_before for draw in line.draws.all() if draw.grams > 0 and draw.lot.best_before]
-        if days:
-            found[line.ingredient_key] = min(days)
-    return found
+        lots.setdefault(line.ingredient_key, []).extend(draw.lot for draw in line.draws.all() if draw.grams > 0)
+    return earliest_best_before(lots)
 
 
 @transaction.atomic

@@ -2,7 +2,7 @@
 
 from math import floor, pi
 
-from balmcore.display import figure
+from balmcore.display import OUNCE_G, figure
 from balmcore.labels.layout import Shape, Size
 from balmcore.tables import Container
 
@@ -34,5 +34,5 @@ def net_words(grams: float) -> str:
     ('53 g / 1.86 oz', '4.5 g / 0.15 oz')
     """
     told = floor(grams) if grams >= 10 else floor(grams * 10 + 1e-9) / 10
-    ounces = floor(told / 28.349523125 * 100 + 1e-9) / 100
+    ounces = floor(told / OUNCE_G * 100 + 1e-9) / 100
     return f"{figure(told)} g / {figure(ounces, 2)} oz"

@@ -30,9 +30,11 @@ def setup(show: Display | None = None, cooling: str = "rest_then_cold", count: i
     return plan.setup(SALVE, shipped().kind("pot_salve"), grams, show or Display())
 
 
-def drawn(start: datetime | None = None, **options: object) -> Graph:
+def drawn(
+    start: datetime | None = None, show: Display | None = None, cooling: str = "rest_then_cold", count: int = 6
+) -> Graph:
     """The strip of that batch."""
-    one = setup(**options)  # type: ignore[arg-type]
+    one = setup(show, cooling, count)
     return strip(one, method_for(one), start)
 
 

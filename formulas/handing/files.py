@@ -13,7 +13,8 @@ from typing import Any
 from django.db import transaction
 
 from balmcore.advice.wearers import AREAS, AUDIENCES
-from balmcore.composition import Composition, normalise
+from balmcore.composition import Composition, normalise, percent_text
+from balmcore.display import CELSIUS
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Tables
 from formulas.models import Formula, Version
@@ -48,7 +49,7 @@ def to_file(version: Version, tables: Tables) -> dict[str, Any]:
                 "ingredient": line.key if line.key not in own else own[line.key].name,
                 "name": line.ingredient.name,
                 "inci": line.ingredient.inci,
-                "percent": _percent(line.share),
+                "percent": percent_text(line.share, 2, CELSIUS),
             }
             for line in composition.lines
         ],
@@ -56,12 +57,6 @@ def to_file(version: Version, tables: Tables) -> dict[str, Any]:
             {name: getattr(own[line.key], name) for name in OWN} for line in composition.lines if line.key in own
         ],
     }
-
-
-def _percent(share: Decimal) -> str:
-    """A share as percent for a file: with a point whatever its maker writes, two decimals or as many as it has."""
-    percent = (share * 100).normalize()
-    return f"{percent:.{max(2, -int(percent.as_tuple().exponent))}f}"
 
 
 @dataclass(frozen=True)

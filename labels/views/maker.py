@@ -1,5 +1,6 @@
 """The label maker: a label as it will be cut, and its sheet as a PDF."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
@@ -14,12 +15,14 @@ from balmcore.errors import Problem
 from balmcore.labels.layout import Layout, lay_out
 from balmcore.labels.sheets import preview, print_labels
 from balmcore.labels.sizes import suiting
+from balmcore.tables import Container
 from batches.safety import SPOKEN
 from labels import services
 from labels.content import Content, Words, content_of, vessel_of
 from labels.forms import LabelForm, of_sheet, usual
 from labels.models import Sheet
 from labels.pieces import made
+from pantry.queries import containers
 from pours.models import Pour
 from workshop.web import Fields, Request
 
@@ -28,9 +31,9 @@ def _pour(pk: int) -> Pour:
     return get_object_or_404(Pour.objects.for_page(), pk=pk)
 
 
-def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
+def _form(request: Request, pour: Pour, data: QueryDict, vessels: Mapping[str, Container]) -> LabelForm:
     """The form as asked for or, where nothing was, with what is usual."""
-    vessel = vessel_of(pour)
+    vessel = vessel_of(pour, vessels)
     chosen = suiting(vessel).get(Fields(data).text("size")) if vessel else None
     text, maker = services.text_of(pour.batch.version.formula), services.maker()
     first: dict[str, Any] = usual(text, maker, request.prefs.paper, vessel, made(pour), chosen)
@@ -51,11 +54,11 @@ def _form(request: Request, pour: Pour, data: QueryDict) -> LabelForm:
     )
 
 
-def _content(request: Request, pour: Pour, form: LabelForm) -> Content:
+def _content(request: Request, pour: Pour, form: LabelForm, vessels: Mapping[str, Container]) -> Content:
     data = form.cleaned_data
     said = {name: data[name] for name in ("maker", "address", "use", "names", "dates", "has_code") if name in data}
     words = Words(**said, net_g=float(data["net"]) if data.get("net") else None)
-    return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate())
+    return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate(), vessels)
 
 
 def _require_answered(form: LabelForm, content: Content) -> None:
@@ -76,10 +79,10 @@ def _laid_out(form: LabelForm, content: Content) -> Layout:
 @require_safe
 def label(request: Request, pk: int) -> HttpResponse:
     """A label as it will be cut, with what did not fit and what is to be looked at."""
-    pour = _pour(pk)
-    form = _form(request, pour, request.GET)
+    pour, vessels = _pour(pk), containers()
+    form = _form(request, pour, request.GET, vessels)
     is_valid = form.is_valid()
-    content = _content(request, pour, form)
+    content = _content(request, pour, form, vessels)
     layout, sheet, said = None, None, ""
     try:
         if is_valid:
@@ -88,7 +91,7 @@ def label(request: Request, pk: int) -> HttpResponse:
             _require_answered(form, content)
     except Problem as problem:
         said = problem.sentence
-    vessel = vessel_of(pour)
+    vessel = vessel_of(pour, vessels)
     context = {
         "pour": pour, "form": form, "content": content, "layout": layout, "said": said,
         "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(), "sheet": sheet,
@@ -98,14 +101,16 @@ def label(request: Request, pk: int) -> HttpResponse:
     return render(request, template, context)
 
 
-def _labels(request: Request, pour: Pour, form: LabelForm, outlines: bool) -> list[Layout]:
+def _labels(
+    request: Request, pour: Pour, form: LabelForm, vessels: Mapping[str, Container], outlines: bool
+) -> list[Layout]:
     """The labels to print: of this pour as many as are asked for, a sheet of outlines, or of every pour of its batch as
     many as it has pieces. Raises :class:`Problem`."""
     whole = "whole" in request.GET and not outlines
     pours = Pour.objects.for_page().filter(batch=pour.batch_id).order_by("pk") if whole else [pour]
     found: list[Layout] = []
     for each in pours:
-        content = _content(request, each, form)
+        content = _content(request, each, form, vessels)
         _require_answered(form, content)
         count = made(each) if whole else form.grid.per_sheet if outlines else form.cleaned_data["count"]
         found += [_laid_out(form, content)] * count
@@ -115,13 +120,13 @@ def _labels(request: Request, pour: Pour, form: LabelForm, outlines: bool) -> li
 @require_safe
 def sheet_pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet as a PDF, or only where its labels are cut."""
-    pour = _pour(pk)
-    form = _form(request, pour, request.GET)
+    pour, vessels = _pour(pk), containers()
+    form = _form(request, pour, request.GET, vessels)
     try:
         if not form.is_valid():
             raise Problem("Look at the fields marked on the label's page.")
         outlines = "outlines" in request.GET
-        layouts = _labels(request, pour, form, outlines)
+        layouts = _labels(request, pour, form, vessels, outlines)
         printed = print_labels(layouts, form.grid, 1 if outlines else form.cleaned_data["start"], outlines)
     except Problem as problem:
         messages.error(request, problem.sentence)
@@ -136,7 +141,7 @@ def sheet_pdf(request: Request, pk: int) -> HttpResponse:
 def keep(request: Request, pk: int) -> HttpResponse:
     """Keep what the labels of this formula say and, with a name, the sheet."""
     pour = _pour(pk)
-    form = _form(request, pour, request.POST)
+    form = _form(request, pour, request.POST, containers())
     if not form.is_valid():
         messages.error(request, "Not kept yet: look at the fields marked below.")
     else:
