@@ -270,7 +270,7 @@ def versions(request: Request, pk: int) -> HttpResponse:
 def compare(request: Request, pk: int) -> HttpResponse:
     """Up to four versions, of this formula or others, side by side."""
     formula = get_object_or_404(Formula, pk=pk)
-    asked = [int(value) for value in Fields(request.GET).texts("v") if value.isascii() and value.isdigit()][:12]
+    asked = Fields(request.GET).wholes("v")[:12]
     everything = Version.objects.with_lines().order_by("formula__name", "-number")
     found = {version.pk: version for version in everything.filter(pk__in=asked)}
     chosen = [found[one] for one in dict.fromkeys(asked) if one in found][: comparison.MOST]

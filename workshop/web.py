@@ -40,8 +40,15 @@ class Fields:
 
     def whole(self, name: str) -> int | None:
         """A whole number such as a row's number, None for anything else."""
-        value = self.text(name)
-        return int(value) if value.isascii() and value.isdigit() and len(value) < 16 else None
+        return _whole(self.text(name))
+
+    def wholes(self, name: str) -> list[int]:
+        """The whole numbers of a repeated field; anything else among them is left out."""
+        return [number for number in map(_whole, self.texts(name)) if number is not None]
+
+
+def _whole(text: str) -> int | None:
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 16 else None
 
 
 class Reading:

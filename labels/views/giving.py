@@ -35,7 +35,7 @@ def index(request: Request) -> HttpResponse:
 @require_safe
 def stall(request: Request) -> HttpResponse:
     """Ingredients and cautions of the pours asked for or, where none is, of those with pieces left."""
-    asked = [int(word) for word in Fields(request.GET).texts("pour") if word.isascii() and word.isdigit()][:MOST_ASKED]
+    asked = Fields(request.GET).wholes("pour")[:MOST_ASKED]
     newest = Pour.objects.order_by("-poured_on", "-pk")
     if asked:
         chosen = list(newest.filter(pk__in=asked).for_page())

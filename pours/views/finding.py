@@ -64,10 +64,8 @@ def forget_look(request: Request, pk: int) -> HttpResponse:
 @require_safe
 def compare(request: Request) -> HttpResponse:
     """Two to six pours side by side."""
-    asked = Fields(request.GET)
-    numbers = [int(text) for text in asked.texts("pour") if text.isascii() and text.isdigit() and len(text) < 16]
     try:
-        pours = comparing.chosen(numbers)
+        pours = comparing.chosen(Fields(request.GET).wholes("pour"))
     except Problem as problem:
         messages.error(request, problem.sentence)
         return redirect("pours:log")
