@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.making.heating import GRAINS_FROM
-from balmcore.making.scaling import by_suit
+from balmcore.making.scaling import by_suit, pitchers
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness
 from batches import lists, queries, safety, services
@@ -17,7 +17,6 @@ from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
-from batches.forms.containers import pitchers
 from batches.models import JUG, Batch
 from batches.points import (
     bench_address,
@@ -169,7 +168,7 @@ def method(request: Request, pk: int) -> HttpResponse:
 @require_safe
 def shopping_list(request: Request) -> HttpResponse:
     """What chosen batches need and the stock lacks."""
-    chosen = [int(pk) for pk in Fields(request.GET).texts("batch") if pk.isascii() and pk.isdigit() and len(pk) < 16]
+    chosen = Fields(request.GET).wholes("batch")
     batches = list(Batch.objects.for_page().filter(pk__in=chosen[: queries.MOST_CHOSEN]))
     return render(request, "batches/shopping.html", {"list": shopping(batches, request.tables)})
 

@@ -1,7 +1,7 @@
 """A recipe on one card: what goes into the pot, in percent and grams, in which steps, with its cautions."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_UP, Decimal
 
 from balmcore.advice.safety import cautions
@@ -9,13 +9,12 @@ from balmcore.composition import Composition, percent_text
 from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.making.method import method_for
-from balmcore.making.scaling import Filling, by_suit, filled_density, on_grid, pour_temperature
+from balmcore.making.scaling import Filling, by_suit, filled_density, on_grid, pour_temperature, usual_pitcher
 from balmcore.making.steps import BURNS, Setup, Step
-from balmcore.physics.cooling import DEFAULT
+from balmcore.physics.cooling import DEFAULT, WHIPPED
 from balmcore.physics.firmness import predict
 from balmcore.tables import Container, Kind
 
-WHIPPED = "cold_whip"
 FOOT = (
     "Keep cool, dark and dry. Try it on a small place first. Local rules and the suppliers' papers come first; none of "
     "this is medical advice."
@@ -67,9 +66,11 @@ def card(
         if line.share
     )
     told = tuple(f"{found.line}. {found.text}".strip() for found in cautions(composition, audience, area, policy))
-    steps = tuple(
-        (step.title, _words(step, show)) for step in _steps(composition, kind, grams, containers, room_c, show)
-    )
+    try:
+        method = _steps(composition, kind, grams, containers, room_c, show)
+        steps = tuple((step.title, _words(step, show)) for step in method)
+    except Problem as problem:
+        steps = (("No method", problem.sentence),)
     return Card(title, about, show.mass, rows, show.mass_number(grams), steps, told)
 
 
@@ -92,14 +93,11 @@ def _steps(
     """The method for as many usual containers of the kind as the grams fill."""
     prediction = predict(composition.dried)
     pour_c = pour_temperature(prediction.set_c)
-    suited, vessels = by_suit(kind, containers), [each for each in containers.values() if each.kind == "vessel"]
-    if not suited or not vessels:
-        return ()
-    chosen = suited[0]
-    each_g = float(chosen.capacity_ml) * chosen.fill * filled_density(composition, pour_c, kind.overrun)
-    filling = Filling(chosen.key, chosen.capacity_ml, chosen.fill, max(1, round(float(grams) / each_g)))
-    vessels.sort(key=lambda each: each.capacity_ml)
-    pitcher = next((each for each in vessels if each.capacity_ml * 0.9 >= float(grams)), vessels[-1])
+    density = filled_density(composition, pour_c, kind.overrun)
+    chosen = by_suit(kind, containers)[0]
+    one = Filling(chosen.key, chosen.capacity_ml, chosen.fill, 1)
+    filling = replace(one, count=max(1, round(float(grams) / one.grams(density))))
+    pitcher = usual_pitcher(containers, float(grams) / (density * (1 + kind.overrun)), kind.overrun)
     cooling = WHIPPED if kind.overrun else DEFAULT
     setup = Setup(
         composition,
@@ -114,7 +112,4 @@ def _steps(
         cooling,
         show,
     )
-    try:
-        return method_for(setup).steps
-    except Problem:
-        return ()
+    return method_for(setup).steps

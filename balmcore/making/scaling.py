@@ -255,6 +255,18 @@ def pot_order(composition: Composition) -> tuple[Ingredient, ...]:
     return tuple(sorted(composition.ingredients, key=place))
 
 
+def pitchers(containers: Mapping[str, Container]) -> list[Container]:
+    """Pitchers and bowls, the smallest first."""
+    vessels = [c for c in containers.values() if c.kind == "vessel" and c.capacity_ml >= 100]
+    return sorted(vessels, key=lambda c: c.capacity_ml)
+
+
+def usual_pitcher(containers: Mapping[str, Container], melt_ml: float, overrun: float) -> Container:
+    """The smallest that holds the melt; the largest for whipping, which wants a bowl, and room."""
+    known = pitchers(containers)
+    return known[-1] if overrun else next((c for c in known if c.capacity_ml * c.fill >= melt_ml), known[-1])
+
+
 def by_suit(kind: Kind, containers: Mapping[str, Container]) -> list[Container]:
     """All containers, those that suit the kind first, then the maker's own, then others."""
     suits = kind.suits

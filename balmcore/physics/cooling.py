@@ -25,6 +25,7 @@ from balmcore.wording import in_sentence, minutes_and_hours
 NEARLY = 5.0  # points of firmness from its final one: it can be unmoulded
 AT_ROOM_K = 2.0
 DEFAULT = "rest_then_cold"
+WHIPPED = "cold"  # a whipped butter is chilled anyway
 GRAINLESS = 0.02  # a score below which nothing is to be seen
 SAME_MIN = 5.0
 

@@ -75,6 +75,9 @@ class CardTests(CoreTestCase):
         self.assertRegex(dict(of(500, show=Display("oz", "F")).steps)["Melt"], r"\d+ °F")
         whipped = dict(of(500, "whipped_butter").steps)
         self.assertNotEqual(list(whipped), list(steps))
+        self.assertTrue({"Melt", "Whip"} <= set(whipped))
+        oil = of(500, "whipped_butter", composition=Composition.of({"olive_oil": 100}))
+        self.assertIn("stays too soft to whip", dict(oil.steps)["No method"])
 
     def test_cautions_of_the_composition(self) -> None:
         """What decides for its wearer stands on it, with its reason."""

@@ -31,12 +31,6 @@ class ContainerRow:
         return int(self.finish) if self.finish.isascii() and self.finish.isdigit() and len(self.finish) < 4 else 0
 
 
-def pitchers(containers: Mapping[str, Container]) -> list[Container]:
-    """Pitchers and bowls, the smallest first."""
-    vessels = [c for c in containers.values() if c.kind == "vessel" and c.capacity_ml >= 100]
-    return sorted(vessels, key=lambda c: c.capacity_ml)
-
-
 def fill_text(container: Container) -> str:
     """How far a container is usually filled, as text."""
     return f"{percent_text(Decimal(str(container.fill)), 0)} %"

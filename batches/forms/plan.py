@@ -12,10 +12,20 @@ from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
 from balmcore.making.dosing import Dosing, dosing
 from balmcore.making.method import method_for
-from balmcore.making.scaling import MOST_PIECES, Piece, Scaled, by_suit, film_g, pot_order, pour_temperature
+from balmcore.making.scaling import (
+    MOST_PIECES,
+    Piece,
+    Scaled,
+    by_suit,
+    film_g,
+    pitchers,
+    pot_order,
+    pour_temperature,
+    usual_pitcher,
+)
 from balmcore.making.steps import Pace
 from balmcore.making.stock import counts_from
-from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
+from balmcore.physics.cooling import COOLING_METHODS, DEFAULT, WHIPPED
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.tables import Container, Ingredient, Kind, Tables
 from balmcore.wording import in_sentence
@@ -23,7 +33,7 @@ from batches import estimates
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import Schedule, propose_schedule
 from batches.estimates import FinishSummary, summaries
-from batches.forms.containers import ContainerRow, fill_text, filled, pitchers
+from batches.forms.containers import ContainerRow, fill_text, filled
 from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
 from batches.forms.plan_fields import PlanInputs, read_plan
@@ -39,7 +49,6 @@ from workshop.web import Fields, Reading
 MOST_ROWS = 12
 USUAL_LOSS_G = 3.0
 ON_THE_SPATULA_G = 1.5
-WHIPPED = "cold"  # a whipped butter is chilled anyway
 
 
 @dataclass(frozen=True)
@@ -333,10 +342,8 @@ def _pitcher(key: str, scaled: Scaled, overrun: float, containers: Mapping[str, 
             f"{largest.capacity_ml:.0f} to the brim: make it in several batches, or write down a larger one.",
             "pitcher",
         )
-    if not key and overrun:
-        return largest  # whipping wants a bowl, and room
     if not key:
-        return next((c for c in known if c.capacity_ml * c.fill >= melt_ml), largest)
+        return usual_pitcher(containers, melt_ml, overrun)
     chosen = next((c for c in known if c.key == key), None)
     if chosen is None:
         raise Problem("That pitcher is no longer in the pantry: choose another.", "pitcher")
