@@ -98,9 +98,10 @@ DATABASE_OPTIONS: dict[str, Any] = {
 }
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.sqlite3",
+        "ENGINE": "calmtin.database",
         "NAME": DATA_DIR / "workshop.sqlite3",
         "OPTIONS": DATABASE_OPTIONS,
+        "CONN_MAX_AGE": None,  # kept by each thread of the server: see calmtin.database
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

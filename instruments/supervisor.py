@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from typing import Protocol
 
 from django.conf import settings
-from django.db import connections
+from django.db import close_old_connections
 
 LOOK_S = 1.0
 MANAGE = str(settings.BASE_DIR / "manage.py")
@@ -55,7 +55,7 @@ def supervise(commands: Sequence[Kept]) -> threading.Event:
         while not ended.is_set():
             for command in commands:
                 command.keep()
-            connections.close_all()
+            close_old_connections()
             ended.wait(LOOK_S)
         for command in commands:
             command.stop()

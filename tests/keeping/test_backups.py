@@ -11,11 +11,13 @@ from datetime import date, timedelta
 from pathlib import Path
 
 from django.conf import settings
+from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
 
 from balmcore.errors import Problem
 from calmtin.backups import backup, backups, daily, examine, preview, restore
 from calmtin.data_folder import Unusable, only_server
+from calmtin.database.base import DatabaseWrapper
 from calmtin.startup import known_steps
 from tests.support.makings import own_folder
 
@@ -121,6 +123,26 @@ class BackupTests(SimpleTestCase):
         moved = restore(self.folder, copy, known_steps())
         assert moved is not None
         self.assertEqual((moved.name[:8], moved.read_bytes()[:16], self.names()), ("damaged-", b"\x00" * 16, ["Ebb"]))
+
+    def test_a_kept_connection_leaves_a_workshop_that_was_moved_aside(self) -> None:
+        """It is the same one from request to request, until another file lies there."""
+        kept = DatabaseWrapper({**connection.settings_dict, "NAME": self.live, "CONN_MAX_AGE": None}, "kept")
+        self.addCleanup(kept.close)
+
+        def names() -> list[str]:
+            kept.close_if_unusable_or_obsolete()
+            with kept.cursor() as cursor:
+                return [name for (name,) in cursor.execute("SELECT name FROM formulas_formula ORDER BY id")]
+
+        copy = backup(self.folder)
+        self.write("Neap Tide")
+        self.assertEqual(names(), ["Ebb", "Neap Tide"])
+        opened = kept.connection
+        self.assertEqual(names(), ["Ebb", "Neap Tide"])
+        self.assertIs(kept.connection, opened)
+        self.live.rename(self.folder / "damaged.sqlite3")
+        shutil.copy(copy, self.live)
+        self.assertEqual(names(), ["Ebb"])
 
     def test_a_kill_in_the_middle_of_a_write(self) -> None:
         """What was not committed is gone, and the workshop is whole."""

@@ -88,6 +88,8 @@ class Command(BaseCommand):
         finally:
             ended.set()
             server.close()
+            with connection.cursor() as cursor:
+                cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")  # what lies there is one whole file again
 
     def _copy_of_today(self) -> None:
         """A copy for this day of use; where none can be made it is said, and the workshop opens all the same."""

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import DatabaseError
+from django.db import DatabaseError, close_old_connections
 
 from instruments.reader import Reader, Source
 from instruments.services import sources
@@ -27,6 +27,7 @@ class Command(BaseCommand):
 
         def refresh() -> list[Source]:
             nonlocal known
+            close_old_connections()
             with contextlib.suppress(DatabaseError):  # while the file is busy, those known go on
                 known = sources(settings.DATA_DIR)
             return known

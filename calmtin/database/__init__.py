@@ -1,0 +1,1 @@
+"""SQLite as the workshop uses it."""
