@@ -105,7 +105,7 @@ def _formula(entry: dict[str, Any], now: datetime) -> None:
             version = formula.versions.get()
         else:
             version = save_version(
-                formula, composition, shipped(), seen=version.pk, made_from=version.pk, note=step["note"]
+                formula, composition, shipped(), seen=version.pk, made_from=version.number, note=step["note"]
             )
         when = now - timedelta(days=step["days_ago"])
         Version.objects.filter(pk=version.pk).update(created=when)

@@ -4,8 +4,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from django.db import models
-from django.db.models import Q, Subquery
-from django.db.models.functions import Coalesce
+from django.db.models import Q
 from django.urls import reverse
 
 from balmcore.advice.wearers import AREAS, AUDIENCES
@@ -21,11 +20,9 @@ class VersionQuerySet(models.QuerySet["Version"]):
         """The version that each formula stands at."""
         return self.filter(is_current=True)
 
-    def up_to(self, pk: int, most: int) -> "VersionQuerySet":
-        """A version of one formula and those before it, the newest first; its current one where there is
-        none of that number."""
-        asked, now = self.filter(pk=pk).values("number"), self.current().values("number")
-        return self.filter(number__lte=Coalesce(Subquery(asked[:1]), Subquery(now[:1]))).order_by("-number")[:most]
+    def up_to(self, number: int) -> "VersionQuerySet":
+        """The versions of a formula up to one of them, the newest first."""
+        return self.filter(number__lte=number).order_by("-number")
 
     def with_lines(self) -> "VersionQuerySet":
         """With formula and lines, in two queries."""

@@ -80,7 +80,8 @@ def save_version(
     """The next version of a formula.
 
     Lines at nothing leave it. ``seen`` is the version that was current when the page was opened. When another has been
-    saved since, :class:`StaleVersion` is raised, unless ``keep_both`` says to save beside it. Raises
+    saved since, :class:`StaleVersion` is raised, unless ``keep_both`` says to save beside it; ``made_from`` is the
+    number of the version it came from. Raises
     :class:`Problem` for a composition that does not add to exactly one hundred percent.
     """
     composition.require_mass()
@@ -93,7 +94,7 @@ def save_version(
     current = formula.versions.get(is_current=True)
     if current.pk != seen and not keep_both:
         raise StaleVersion(current)
-    source = formula.versions.filter(pk=made_from).first() or current
+    source = formula.versions.filter(number=made_from).first() or current
     formula.save(update_fields=("audience", "area"))
     # A line at nothing was only there to be tried.
     used = Composition(tuple(line for line in composition.lines if line.share))

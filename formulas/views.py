@@ -1,7 +1,7 @@
 """Pages of the formulas app: the shelf, a new formula, the studio, versions."""
 
 from django.contrib import messages
-from django.http import HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -125,8 +125,13 @@ def _page(
     moved: Version | None = None,
     status: int = 200,
 ) -> HttpResponse:
-    trail = list(formula.versions.with_lines().up_to(state.made_from, LONGEST_TRAIL))
-    return studio_page(request, formula, state, template, trail, moved, status)
+    return studio_page(request, formula, state, template, _trail(formula.pk, state), moved, status)
+
+
+def _trail(pk: int, state: studio_state.State) -> list[Version]:
+    """The version that a state was made from and those before it; the current one where the form named none."""
+    own = Version.objects.filter(formula=pk).with_lines()
+    return list(own.up_to(state.made_from)[:LONGEST_TRAIL]) or list(own.current())
 
 
 def studio_page(
@@ -184,7 +189,7 @@ def studio(request: Request, pk: int) -> HttpResponse:
         formula.audience,
         formula.area,
         current.pk,
-        version.pk,
+        version.number,
         version.held_groups,
     )
     return _page(request, formula, state, "formulas/studio.html")
@@ -193,8 +198,11 @@ def studio(request: Request, pk: int) -> HttpResponse:
 @require_POST
 def studio_update(request: Request, pk: int) -> HttpResponse:
     """One action in the studio; answers with the studio's own fragment."""
-    formula = get_object_or_404(Formula, pk=pk)
-    return _page(request, formula, studio_state.respond(Fields(request.POST), request.tables), "formulas/_studio.html")
+    state = studio_state.respond(Fields(request.POST), request.tables)
+    trail = _trail(pk, state)
+    if not trail:
+        raise Http404
+    return studio_page(request, trail[0].formula, state, "formulas/_studio.html", trail)
 
 
 @require_POST

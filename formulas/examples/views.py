@@ -19,7 +19,7 @@ def studio(request: Request) -> HttpResponse:
     version = salve.salve(request.tables)
     formula = version.formula
     composition = version.to_composition(request.tables)
-    state = studio_state.opened(composition, request.tables, formula.audience, formula.area, version.pk, version.pk)
+    state = studio_state.opened(composition, request.tables, formula.audience, formula.area, version.pk, version.number)
     return studio_page(request, formula, state, "formulas/studio.html", [version])
 
 

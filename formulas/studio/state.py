@@ -52,8 +52,9 @@ class LineInput:
 
 @dataclass(frozen=True)
 class State:
-    """The whole form. ``problem`` is about the formula as a whole; ``focus`` a line to go to; ``held``
-    are the groups whose totals stay."""
+    """The whole form. ``seen`` is the version that was current when the page was opened, ``made_from`` the number
+    of the one it shows; ``problem`` is about the formula as a whole; ``focus`` a line to go to; ``held`` are the
+    groups whose totals stay."""
 
     lines: tuple[LineInput, ...]
     audience: str

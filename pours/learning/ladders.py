@@ -207,8 +207,6 @@ def picked(test: LadderTest, found: Fitted, firmness: float) -> tuple[Compositio
 
 def make_version(test: LadderTest, composition: Composition, told: str, tables: Tables) -> Version:
     """The share picked from a ladder as the next version of its formula."""
-    formula = test.version.formula
-    current = formula.versions.get(is_current=True)
-    return save_version(
-        formula, composition, tables, seen=current.pk, made_from=test.version_id, note=f"From a ladder: {told}"
-    )
+    version, note = test.version, f"From a ladder: {told}"
+    current = version.formula.versions.get(is_current=True)
+    return save_version(version.formula, composition, tables, seen=current.pk, made_from=version.number, note=note)
