@@ -134,6 +134,7 @@ def web(report: Report) -> None:
     from django.conf import settings
     from django.core.management import call_command
     from django.db import connection
+    from django.http import HttpResponse
     from django.test import Client
     from django.test.utils import CaptureQueriesContext
 
@@ -142,17 +143,22 @@ def web(report: Report) -> None:
     call_command("collectstatic", interactive=False, verbosity=0)
     call_command("load_demo", verbosity=0)
     from formulas.models import Formula
-    from tests.support.pages import form_data
+    from tests.support.pages import Data, form_data
 
     client = Client()
     formula = Formula.objects.get(name="Neap Tide")
     page = client.get(f"/formulas/{formula.pk}/")
     waxes = iter(range(10_000))
+    of_a_page = {"HX-Request": "true"}
+
+    def ask(data: Data) -> HttpResponse:
+        address = f"/formulas/{formula.pk}/try"
+        return client.post(address, urlencode(data, doseq=True), FORM, headers=of_a_page)
 
     def edit() -> None:
         data = form_data(page, "studio", edited="beeswax_yellow")
         data["percent-beeswax_yellow"] = [f"{15 + next(waxes) % 40 / 10:.1f}"]
-        assert client.post(f"/formulas/{formula.pk}/try", urlencode(data, doseq=True), FORM).status_code == 200
+        assert ask(data).status_code == 200
 
     # The picker without a word answers nothing: middleware, address and an empty template.
     empty = seconds(lambda: client.get("/formulas/pick"), 60)
@@ -166,7 +172,7 @@ def web(report: Report) -> None:
 
     def drag() -> None:
         data = form_data(page, "studio", place=f"0.{20 + next(places) % 20};0.25")
-        assert client.post(f"/formulas/{formula.pk}/try", urlencode(data, doseq=True), FORM).status_code == 200
+        assert ask(data).status_code == 200
 
     report.line("    a drag's answer", (seconds(drag, 60) - parsing) * 1e3, 150, "ms")
     fill(50)

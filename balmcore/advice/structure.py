@@ -20,10 +20,11 @@ class Contribution:
 def contributions(composition: Composition, temp_c: float, overrun: float = 0.0) -> dict[str, Contribution]:
     """Per line its part in the structure at a temperature and its slope."""
     compiled, shares = basis(composition.ingredients), composition.shares / composition.shares.sum()
-    given = compiled.solids_by_ingredient(shares, temp_c, compiled.strength_per_gram)
-    total = float(given.sum())
     more = shares[None, :] * (1 - 0.01) + np.eye(len(shares)) * 0.01
-    found: Array = compiled.state(np.vstack([shares, more]), np.array([temp_c]), overrun).firmness[:, 0]
+    state = compiled.state(np.vstack([shares, more]), np.array([temp_c]), overrun)
+    found: Array = state.firmness[:, 0]
+    given = (state.solid[:, 0, 0] @ compiled.strength_per_gram) * shares
+    total = float(given.sum())
     return {
         key: Contribution(float(given[i]) / total if total > 1e-9 else 0.0, float(found[i + 1] - found[0]))
         for i, key in enumerate(composition.keys)

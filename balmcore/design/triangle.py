@@ -9,6 +9,7 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import lru_cache
 from itertools import pairwise
 
 import contourpy
@@ -24,36 +25,56 @@ CORNERS = (Role.WAX, Role.BUTTER, Role.OIL)
 STAND_INS = {Role.WAX: "beeswax_yellow", Role.BUTTER: "shea_butter_refined", Role.OIL: "sunflower_oil"}
 STEPS = 50
 SCALE_TOP = 130.0
+SPLIT_PARTS, EXTRA_PARTS = 400, 2000  # how finely the map tells splits and extras apart
 CLEAR_OF_TAKEN = 3  # grid steps between a name and the dot, a version or another name
 NAME_HALF, NAME_DEEP = 0.0085, 2  # half a letter's width in sides, and steps to the nearest border
 
 Place = tuple[float, float, float]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Region:
     """An area of the triangle between two firmnesses. ``rings`` are closed outlines, each (N, 2) of
-    (wax, butter); holes are rings too (fill by the even-odd rule). ``label_at`` is
-    a place well inside the largest part."""
+    (wax, butter); holes are rings too (fill by the even-odd rule)."""
 
     name: str
     low: float
     high: float
     rings: tuple[Array, ...]
-    label_at: tuple[float, float] | None
 
 
 @dataclass(frozen=True)
 class Triangle:
-    """Firmness bands around a composition, the kind's window, where the hold is kept (None when
-    nothing has to hold), the corners of what the locks let it reach, and its own place."""
+    """Firmness bands around a composition, with a place well inside each for its name (None where there is no
+    room), the kind's window, where the hold is kept (None when nothing has to hold), the corners of what the
+    locks let it reach, and its own place."""
 
     bands: tuple[Region, ...]
+    labels: tuple[tuple[float, float] | None, ...]
     window: Region
     hold: Region | None
     reachable: tuple[Place, ...]
     place: Place
     stand_ins: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class _NameSpots:
+    """Grid places (N, 2) of wax and butter where the middle of a band's name may stand, the best first; ``half``
+    is half its width, in steps."""
+
+    places: NDArray[np.intp]
+    half: int
+
+
+@dataclass(frozen=True, eq=False)
+class _Land:
+    """What is the same for all compositions whose groups are split alike: the bands that lie in the triangle and
+    where their names may stand, the window and the hold."""
+
+    bands: tuple[tuple[Region, _NameSpots], ...]
+    window: Region
+    hold: Region | None
 
 
 def grid(steps: int) -> Array:
@@ -69,6 +90,12 @@ def spread(composition: Composition, places: Array) -> tuple[tuple[Ingredient, .
 
     Returns ingredients and shares (P, I): groups keep their inner split, extras their share.
     """
+    items, split, extra = _split(composition)
+    return items, places @ split * (1 - extra.sum()) + extra
+
+
+def _split(composition: Composition) -> tuple[tuple[Ingredient, ...], Array, Array]:
+    """Ingredients, the split of each corner's group among them (3, I), and the extras' shares of the whole (I,)."""
     composition.require_mass()
     roles = [line.ingredient.role for line in composition.lines]
     shares = composition.shares / composition.shares.sum()
@@ -86,7 +113,7 @@ def spread(composition: Composition, places: Array) -> tuple[tuple[Ingredient, .
             split[g, -1] = 1
     extra = np.zeros(len(items))
     extra[: len(roles)] = np.where([role == Role.EXTRA for role in roles], shares, 0)
-    return tuple(items), places @ split * (1 - extra.sum()) + extra
+    return tuple(items), split, extra
 
 
 def firmness_at_places(composition: Composition, places: Array, temp_c: float, overrun: float = 0.0) -> Array:
@@ -177,12 +204,47 @@ def survey(
 ) -> Triangle:
     """Bands of firmness at 21 degrees C over the whole triangle, the outline of the window
     wanted, and with ``hold`` (firmness, temperature) the region in which that is kept; names keep
-    clear of the composition's own place and of those ``taken``."""
+    clear of the composition's own place and of those ``taken``.
+
+    Splits count to a quarter percent of their group and extras to half a thousandth, which moves a border by
+    less than a point: so a composition that only moves in its triangle stays in the same country.
+    """
+    items, split, extra = _split(composition)
+    parts, extras = (np.rint(array * fine).astype(int) for array, fine in ((split, SPLIT_PARTS), (extra, EXTRA_PARTS)))
+    land = _land(items, tuple(map(tuple, parts.tolist())), tuple(extras.tolist()), window, hold, overrun)
+    place = place_of(composition)
+    labels, written = list[tuple[float, float] | None](), [place, *taken]
+    for _, spots in land.bands:
+        labels.append(label := _label(spots, written))
+        if label:
+            written.append((*label, 1 - sum(label)))
+    roles = composition.role_shares()
+    return Triangle(
+        bands=tuple(band for band, _ in land.bands),
+        labels=tuple(labels),
+        window=land.window,
+        hold=land.hold,
+        reachable=reachable(composition),
+        place=place,
+        stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
+    )
+
+
+@lru_cache(maxsize=64)
+def _land(
+    items: tuple[Ingredient, ...],
+    parts: tuple[tuple[int, ...], ...],
+    extras: tuple[int, ...],
+    window: tuple[float, float],
+    hold: tuple[float, float] | None,
+    overrun: float,
+) -> _Land:
+    """The land of groups split in ``parts`` (3, I), under ``extras`` (I,) of ``EXTRA_PARTS`` of the whole."""
     places = grid(STEPS)
     index = np.rint(places * STEPS).astype(int)
-    place = place_of(composition)
+    split, extra = np.array(parts, dtype=float), np.array(extras) / EXTRA_PARTS
+    shares = places @ (split / split.sum(axis=1, keepdims=True)) * max(1 - extra.sum(), 0.0) + extra
     temps = np.array([WINDOW_C] if hold is None else [WINDOW_C, hold[1]])
-    items, shares = spread(composition, places)
     found = basis(items).state(shares, temps, overrun).firmness
 
     def fields() -> Iterator[Array]:
@@ -197,21 +259,18 @@ def survey(
     numbers[np.isnan(field)] = -1
     inside = (field >= window[0]) & (field <= window[1])
     depths = _depths(np.where(numbers < 0, -1, 2 * numbers + inside))
-    bands, low, written = [], -1.0, [place, *taken]
-    for number, (high, name) in enumerate(BANDS):
-        anchor = label_anchor(np.where(numbers == number, depths, 0), name, written)
-        if anchor:
-            written.append((*anchor, 1 - sum(anchor)))
-        bands.append(_region(contours, name, (low, min(high, SCALE_TOP)), anchor))
-        low = high
-    roles = composition.role_shares()
-    return Triangle(
-        bands=tuple(band for band in bands if band.rings),
+    lows = [-1.0, *(high for high, _ in BANDS)]
+    bands = (
+        _region(contours, name, (low, min(high, SCALE_TOP))) for low, (high, name) in zip(lows, BANDS, strict=False)
+    )
+    return _Land(
+        bands=tuple(
+            (band, _name_spots(np.where(numbers == number, depths, 0), band.name))
+            for number, band in enumerate(bands)
+            if band.rings
+        ),
         window=_region(contours, "window", window),
         hold=_region(_contours(more[0]), "hold", (hold[0], SCALE_TOP)) if hold else None,
-        reachable=reachable(composition),
-        place=place,
-        stand_ins=tuple(STAND_INS[corner] for corner in CORNERS if not roles[corner]),
     )
 
 
@@ -221,13 +280,8 @@ def _contours(field: Array) -> contourpy.ContourGenerator:
     )
 
 
-def _region(
-    contours: contourpy.ContourGenerator,
-    name: str,
-    between: tuple[float, float],
-    anchor: tuple[float, float] | None = None,
-) -> Region:
-    """The region of a band, which bears its name at the anchor."""
+def _region(contours: contourpy.ContourGenerator, name: str, between: tuple[float, float]) -> Region:
+    """The region between two firmnesses."""
     low, high = between
     outlines = contourpy.convert_filled(contours.filled(low, high), contours.fill_type, contourpy.FillType.OuterOffset)
     # contourpy's x runs along the second axis (butter), y along the first (wax).
@@ -236,7 +290,7 @@ def _region(
         for outline, cuts in zip(*outlines, strict=True)
         for start, end in pairwise(cuts)
     )
-    return Region(name, low, high, rings, anchor if rings else None)
+    return Region(name, low, high, rings)
 
 
 def _depths(numbers: NDArray[np.intp]) -> NDArray[np.intp]:
@@ -260,28 +314,29 @@ def _depths(numbers: NDArray[np.intp]) -> NDArray[np.intp]:
     return depth
 
 
-def label_anchor(depth: NDArray[np.intp], name: str, taken: Sequence[Place]) -> tuple[float, float] | None:
-    """A grid place (wax, butter) for a band's name, well inside it and clear of places taken already, such
-    as the composition's dot; None where it would run over a border or into one of them.
+def _name_spots(depth: NDArray[np.intp], name: str) -> _NameSpots:
+    """Where a band's name would run over no border, the places nearest its middle and deepest inside it first.
 
-    ``depth`` counts the steps to the band's border, 0 outside. Along a line of equal wax a step of
-    butter is a step to the left.
+    ``depth`` counts the steps to the band's border, 0 outside. Along a line of equal wax a step of butter is a
+    step to the left.
     """
     half = round(NAME_HALF * len(name) * STEPS) + 1
     wide = np.pad(depth, ((0, 0), (half, half)))
     clear = np.minimum.reduce([wide[:, n : n + depth.shape[1]] for n in range(2 * half + 1)]) >= NAME_DEEP
-    if not clear.any():
-        return None
     spots = np.argwhere(clear)
-    x, y = spots[:, 1] + spots[:, 0] / 2, spots[:, 0]
-    free = np.ones(len(spots), dtype=bool)
-    for wax, butter, _ in taken:
-        beside = np.abs(x - (butter + wax / 2) * STEPS) < half + CLEAR_OF_TAKEN
-        free &= ~(beside & (np.abs(y - wax * STEPS) < CLEAR_OF_TAKEN))
-    if not free.any():
-        return None
-    spots = spots[free]
-    deep = depth[spots[:, 0], spots[:, 1]]
-    middle = np.argwhere(depth == depth.max()).mean(axis=0)
-    wax, butter = spots[np.argmin(np.hypot(*(spots - middle).T) - deep)]
-    return (float(wax) / STEPS, float(butter) / STEPS)
+    if spots.size:
+        middle = np.argwhere(depth == depth.max()).mean(axis=0)
+        deep = depth[spots[:, 0], spots[:, 1]]
+        spots = spots[np.argsort(np.hypot(*(spots - middle).T) - deep, kind="stable")]
+    return _NameSpots(spots, half)
+
+
+def _label(spots: _NameSpots, taken: Sequence[Place]) -> tuple[float, float] | None:
+    """The best (wax, butter) for a band's name that is clear of places taken already, such as the composition's
+    dot; None where there is none."""
+    wax, butter = spots.places.T
+    others = np.array(taken)[:, :2].T * STEPS
+    aside = np.abs((butter + wax / 2)[:, None] - (others[1] + others[0] / 2)) < spots.half + CLEAR_OF_TAKEN
+    near = aside & (np.abs(wax[:, None] - others[0]) < CLEAR_OF_TAKEN)
+    free = np.flatnonzero(~near.any(axis=1))
+    return (float(wax[free[0]]) / STEPS, float(butter[free[0]]) / STEPS) if free.size else None

@@ -55,6 +55,25 @@ class StudioTests(TestCase):
     def percents(self, data: Data) -> dict[str, str]:
         return {key: data[f"percent-{key}"][0] for key in data["key"]}
 
+    def test_a_country_that_the_page_has_is_not_sent_again(self) -> None:
+        """More wax moves the dot in the country that stands; another split of the oils is another country; a page
+        that has none, and one that is saved, get all of it."""
+        window = '<path class="window" d="M'
+        self.assertContains(self.page, window, 1)
+        self.act(percent__beeswax_yellow="17.2", edited="beeswax_yellow")
+        self.assertContains(self.page, '<g id="map-land" data-as-drawn></g>', 1)
+        self.assertContains(self.page, 'id="map-dot" transform="translate(326.3,313.4)"')
+        self.assertNotContains(self.page, window)
+        self.act(percent__beeswax_yellow="17.4", edited="beeswax_yellow")
+        self.assertContains(self.page, window, 1)
+        before = form_data(self.page, "studio")["drawn"]
+        self.act(add="castor_oil")
+        self.act(percent__castor_oil="9", edited="castor_oil")
+        self.assertContains(self.page, window, 1)
+        self.assertNotEqual(form_data(self.page, "studio")["drawn"], before)
+        self.save(400, percent__beeswax_yellow="20 %%")
+        self.assertContains(self.page, window, 1, status_code=400)
+
     def test_a_percentage_moves_the_others_from_where_they_stood_before_it_was_touched(self) -> None:
         """Typing 2 and then 20 ends where typing 20 at once ends."""
         self.act(percent__beeswax_yellow="2", edited="beeswax_yellow")

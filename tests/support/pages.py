@@ -26,6 +26,8 @@ class _Form(HTMLParser):
         name = given.get("name", "")
         if not self.inside:
             return
+        if "data-drawn" in given:
+            self.data.setdefault("drawn", []).append(given["data-drawn"])
         if tag == "input" and name and (given.get("type") not in ("radio", "checkbox") or "checked" in given):
             self.data.setdefault(name, []).append(given.get("value", ""))
         elif tag == "select":

@@ -178,6 +178,7 @@ class HandsTests(BrowserTestCase):
         mouse.up()
         self.says("#word", "bar")
         self.says("#total", "100.00 %")
+        expect(self.page.locator("#map-land .land")).to_have_count(8)
         # 120 pixels up the map's rise, from 17 of 99 percent wax: where the hand let go.
         rise = 349.87 * self.box("#map")["width"] / 440
         wax = 99 * (17 / 99 + 120 / rise)
@@ -190,6 +191,10 @@ class HandsTests(BrowserTestCase):
         self.page.keyboard.press("ArrowDown")
         expect(self.page.locator("#percent-beeswax_yellow")).to_have_value(f"{before - 0.99:.2f}")
         expect(self.page.locator("#map-pad")).to_be_focused()
+        # The country stood while the dot moved in it; with harder butters it is another.
+        border = self.page.locator("#map-land .land-3").get_attribute("d")
+        self.page.locator("#percent-shea_butter_refined").fill("9")
+        expect(self.page.locator("#map-land .land-3")).not_to_have_attribute("d", border or "")
 
     def test_an_offer_is_left_and_another_is_taken(self) -> None:
         """The stick that was offered goes when its tool is closed; the swap that is taken stands."""

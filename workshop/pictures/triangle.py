@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from balmcore.composition import Array, Composition
 from balmcore.design.triangle import Region, Triangle, place_of
@@ -20,13 +21,11 @@ HIDDEN = 13.0  # a version so near the dot is under it
 
 
 @dataclass(frozen=True)
-class RegionPath:
-    """A band drawn: its class number, outline, and where its name stands (None when too thin)."""
+class Land:
+    """What lies under everything: the outline of each band with its class number, and that of the window."""
 
-    number: int
-    name: str
-    path: str
-    label: tuple[float, float] | None
+    bands: tuple[tuple[int, str], ...]
+    window: str
 
 
 @dataclass(frozen=True)
@@ -65,8 +64,8 @@ class Corner:
 class Map:
     """What the triangle template draws, on a WIDTH x HEIGHT canvas."""
 
-    lands: tuple[RegionPath, ...]
-    window: str
+    land: Land
+    names: tuple[tuple[str, float, float], ...]
     hold: str
     reach: str
     trail: tuple[Stop, ...]
@@ -116,11 +115,10 @@ def picture(
     here = at(wax, butter)
     stops = tuple(_stop(number, at(*place_of(composition)[:2]), here) for number, composition in trail)
     return Map(
-        lands=tuple(
-            RegionPath(numbers[band.name], band.name, _path(band), at(*band.label_at) if band.label_at else None)
-            for band in triangle.bands
+        land=Land(tuple((numbers[band.name], _path(band)) for band in triangle.bands), _path(triangle.window)),
+        names=tuple(
+            (band.name, *at(*label)) for band, label in zip(triangle.bands, triangle.labels, strict=True) if label
         ),
-        window=_path(triangle.window),
         hold=_path(triangle.hold) if triangle.hold else "",
         reach=_line(at(*place[:2]) for place in triangle.reachable) + "Z" if is_narrow(triangle) else "",
         trail=stops,
@@ -160,6 +158,7 @@ def is_narrow(triangle: Triangle) -> bool:
     return len(triangle.reachable) < 3 or any(min(place) > 1e-6 for place in triangle.reachable)
 
 
+@lru_cache(maxsize=512)
 def _path(region: Region) -> str:
     """The outlines of a region, one after the other."""
     return "".join(f"M{'L'.join(_written(ring))}Z" for ring in region.rings)

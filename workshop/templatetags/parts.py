@@ -7,8 +7,10 @@ from functools import lru_cache
 from typing import Any
 
 from django import template
+from django.template.base import FilterExpression, Parser, Token
 from django.template.loader import render_to_string
 from django.utils.html import format_html
+from django.utils.safestring import SafeString
 
 from balmcore.advice.claims import claims
 from balmcore.display import Display, figure
@@ -30,6 +32,31 @@ def chip(role: str) -> str:
 def claims_in(*texts: str) -> dict[str, Any]:
     """The words of a name or a note that a label may not say, each with why and a neutral one; a note may keep them."""
     return {"claims": claims(" ".join(text for text in texts if text))}
+
+
+class DrawnNode(template.Node):
+    """A group that is left as it is where the page has drawn it already."""
+
+    def __init__(self, inside: template.NodeList, name: str, drawn_from: FilterExpression) -> None:
+        self.inside, self.name, self.drawn_from = inside, name, drawn_from
+
+    def render(self, context: template.Context) -> SafeString:
+        """The group under a mark of what it is drawn from, and empty where a page asks that sent that very mark."""
+        mark = f"{self.name}:{hash(self.drawn_from.resolve(context)):x}"
+        request = context["request"]
+        if request.htmx and mark in request.POST.getlist("drawn"):
+            return format_html('<g id="{}" data-as-drawn></g>', self.name)
+        return format_html('<g id="{}" data-drawn="{}">{}</g>', self.name, mark, self.inside.render(context))
+
+
+@register.tag
+def drawn(parser: Parser, token: Token) -> DrawnNode:
+    """``{% drawn map-land map.land %} … {% enddrawn %}``: a group of a picture that an answer does not send again
+    while it is drawn from the same (hashable) value; ``studio.js`` tells which the page has."""
+    _, name, drawn_from = token.split_contents()
+    inside = parser.parse(("enddrawn",))
+    parser.delete_first_token()
+    return DrawnNode(inside, name, parser.compile_filter(drawn_from))
 
 
 @register.simple_tag

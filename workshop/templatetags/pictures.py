@@ -1,7 +1,6 @@
 """Pictures in templates: ``{% tin formula.tin 48 %}``. Each is drawn in one place only."""
 
 from functools import lru_cache
-from typing import Any
 
 from django import template
 from django.template.loader import render_to_string
@@ -12,10 +11,11 @@ from workshop.pictures.tin import Tin
 register = template.Library()
 
 
-@register.inclusion_tag("pictures/tin.html")
-def tin(picture: Tin, size: int) -> dict[str, Any]:
+@register.simple_tag
+@lru_cache(maxsize=1024)
+def tin(picture: Tin, size: int) -> str:
     """A tin at 24, 48, 96 or 240 pixels."""
-    return {"tin": picture, "size": size}
+    return render_to_string("pictures/tin.html", {"tin": picture, "size": size})
 
 
 @register.simple_tag

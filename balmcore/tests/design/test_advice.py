@@ -316,6 +316,21 @@ class TriangleTests(CoreTestCase):
         self.assertTrue(np.all(np.minimum(abs(found - 45), abs(found - 58)) < 0.6))
         self.assertEqual([band.name for band in survey_of.bands][:3], ["runs", "gel", "soft scoop"])
 
+    def test_a_composition_that_only_moves_stays_in_its_country(self) -> None:
+        """A little more wax, the others in proportion: the very same borders, true to a point; another split of the
+        oils has its own."""
+        shares = {"beeswax_yellow": 15, "shea_butter_refined": 13.3, "coconut_oil": 10.2, "castor_oil": 40.9}
+        start = Composition.of({**shares, "olive_oil": 19.9, "lavender": 0.7})
+        waxier = set_shares(start, {"beeswax_yellow": D("0.153")}, follow=True)
+        before, after = survey(start, (45, 58)), survey(waxier, (45, 58))
+        self.assertIs(after.window, before.window)
+        outline = np.array([point for ring in after.window.rings for point in ring])
+        inner = outline[(outline > 0.02).all(axis=1) & (outline.sum(axis=1) < 0.98)]
+        found = firmness_at_places(waxier, np.column_stack([inner, 1 - inner.sum(axis=1)]), 21.0)
+        self.assertLess(np.minimum(abs(found - 45), abs(found - 58)).max(), 1)
+        other = Composition.of({**shares, "castor_oil": 39.9, "olive_oil": 20.9, "lavender": 0.7})
+        self.assertIsNot(survey(other, (45, 58)).window, before.window)
+
 
 class FeelTests(CoreTestCase):
     def test_feel_is_weighted_over_what_is_liquid_on_skin_and_powder_dries_it(self) -> None:

@@ -17,6 +17,13 @@ async function nudge(input) {
   underWay = false;
 }
 
+/* Groups of a picture that stand as they were drawn are not sent again: the server is told which the page
+   has (see ``drawn`` in workshop/templatetags/parts.py), and what it leaves out stays. */
+document.addEventListener("htmx:configRequest", (event) => {
+  for (const drawn of studio().querySelectorAll("[data-drawn]")) event.detail.formData.append("drawn", drawn.dataset.drawn);
+});
+Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => fresh.dataset?.asDrawn === undefined;
+
 const act = (values) =>
   htmx.ajax("POST", studio().dataset.try, { source: studio(), target: "#studio", swap: "morph", values });
 
