@@ -158,7 +158,7 @@ def studio_page(
         "answer": answer(state, trail, kind, request.prefs, tool),
         "own_grain": next(iter(own_grain.ask(state.composition, request.tables, request.prefs)), ""),
         "plain_firmness": _plain_firmness(state, kind, request),
-        "ways_on": {name: address for answer in ways_on.ask(version) for name, address in answer.items()},
+        "ways_on": lambda: {name: address for answer in ways_on.ask(version) for name, address in answer.items()},
         "kinds": request.tables.kinds.values(),
         "moved": moved,
         "is_example": is_example,

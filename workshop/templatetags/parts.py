@@ -28,6 +28,13 @@ def chip(role: str) -> str:
     return render_to_string("partials/chip.html", {"role": role})
 
 
+@register.simple_tag
+@lru_cache(maxsize=1)
+def lock() -> str:
+    """The padlock beside a share, open or shut by the box before it."""
+    return render_to_string("partials/lock.html")
+
+
 @register.inclusion_tag("partials/claims.html")
 def claims_in(*texts: str) -> dict[str, Any]:
     """The words of a name or a note that a label may not say, each with why and a neutral one; a note may keep them."""
