@@ -35,7 +35,7 @@ lint: $(VENV)/.ready-dev
 	$(BIN)/lint-imports --no-cache
 
 # Timings, as ratios to bare work in the same run.
-bench: $(VENV)/.ready-dev
+bench: $(VENV)/.ready-dev chromium
 	$(BIN)/python -m benchmarks
 
 # Renew docs/screenshots from the demo workshop.

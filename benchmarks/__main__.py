@@ -16,6 +16,7 @@ os.environ["DJANGO_SETTINGS_MODULE"] = "calmtin.settings"
 import django
 import numpy as np
 
+from benchmarks.browser import browser
 from benchmarks.labels import labels
 from benchmarks.live import live
 from benchmarks.pours import fill, learning
@@ -262,4 +263,5 @@ if __name__ == "__main__":
     plans(report)
     labels(report)
     learning(report)
+    browser(report)
     sys.exit(bool(report.missed))
