@@ -7,9 +7,9 @@ from django.utils import timezone
 
 from balmcore.display import CELSIUS, MONTH_FIRST, Display, near_day_words, speak_in
 from calmtin.queries import AHEAD_DAYS, MOST_TASKS, under_way, when_words
-from demo.loader import load
 from pantry.models import Preparation
 from pantry.tables import workshop_tables
+from tests.support.net_loft import load
 from workshop.services import preferences
 
 

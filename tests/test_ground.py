@@ -9,10 +9,10 @@ from django.test import Client, TestCase
 
 from balmcore import units
 from balmcore.errors import Problem
-from demo.loader import load
 from pantry import services
 from pantry.models import Entry, Lot
 from pantry.services import Purchase, receive
+from tests.support.net_loft import load
 from tests.support.pages import form_data
 from workshop.services import preferences
 

@@ -3,12 +3,12 @@
 import random
 
 from django.db import transaction
-from django.test import TestCase
+from django.test import TestCase, tag
 
 from batches.models import Batch
-from demo.loader import load
 from formulas.models import Formula
 from pantry.models import Lot
+from tests.support.net_loft import load
 from tests.support.pages import form_data
 
 BOUNDS = ("1000000", "1000001", "1000 kg", "99999999.999", "9999-12-31", "2099-12-31", "1999-01-01", "nan", "inf", "-0",
@@ -44,6 +44,7 @@ class HostileTests(TestCase):
     def setUpTestData(cls) -> None:
         load()
 
+    @tag("slow")
     def test_no_field_of_any_form_breaks_a_page(self) -> None:
         """Five hostile texts in every field in turn: an answer in words, never a traceback, markup never raw."""
         for path, form in FORMS:
@@ -60,6 +61,7 @@ class HostileTests(TestCase):
                         transaction.set_rollback(True)
         self.assertEqual(Lot.objects.filter(left__lt=0).count(), 0)
 
+    @tag("slow")
     def test_what_is_taken_can_be_shown(self) -> None:
         """Bounds and one step beyond, put by lot into the fields of every form: no answer fails, and after
         whatever was taken every page still opens."""

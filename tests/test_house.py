@@ -12,8 +12,8 @@ from importlinter.application import use_cases
 from importlinter.configuration import configure
 
 from batches.models import Batch
-from demo.loader import load
 from formulas.models import Version
+from tests.support.net_loft import load
 from tests.support.pages import form_data
 
 configure()
@@ -94,10 +94,10 @@ class QueryTests(TestCase):
         cls.batch = Batch.objects.unpoured().get(version=cls.version)
 
     def test_a_studio_edit(self) -> None:
-        """Preferences, own rows, the formula, its versions with their lines, and no more: five, eight at most."""
+        """Preferences, own rows, the versions with their formula, their lines, and no more: four, eight at most."""
         path = f"/formulas/{self.version.formula_id}/"
         data = form_data(self.client.get(path), "studio", edited="beeswax_yellow", **{"percent-beeswax_yellow": "20"})
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(4):
             self.client.post(path + "try", data, headers={"HX-Request": "true"})
 
     def test_a_plan_edited_and_saved(self) -> None:

@@ -10,11 +10,11 @@ from django.test import Client, TestCase
 from django.urls import Resolver404, resolve
 from openpyxl import load_workbook
 
-from demo.loader import YEAR, load
 from formulas.models import Formula
 from pantry.models import Lot
 from pantry.tables import workshop_tables
 from pours.models import LadderTest, Pour
+from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
 from workshop.models import Preferences
 

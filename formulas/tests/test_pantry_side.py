@@ -5,11 +5,11 @@ from decimal import Decimal as D
 
 from django.test import TestCase
 
-from demo.loader import load
 from formulas.models import Formula
 from pantry.models import Lot, OwnContainer, OwnIngredient
 from pantry.queries import in_stock
 from pantry.services import Purchase, receive
+from tests.support.net_loft import load
 from tests.support.pages import form_data
 
 

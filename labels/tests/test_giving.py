@@ -8,10 +8,10 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from demo.loader import load
 from labels.models import Handout, Person
 from pantry.models import Lot
 from pours.models import Pour
+from tests.support.net_loft import load
 
 
 class GivingTestCase(TestCase):

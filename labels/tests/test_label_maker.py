@@ -8,11 +8,11 @@ from django.http import HttpResponse
 from django.test import TestCase
 from django.utils import timezone
 
-from demo.loader import YEAR, load
 from formulas.models import Formula
 from labels.models import LabelText, Maker, Sheet
 from pantry.models import Lot
 from pours.models import Pour, PouredPiece
+from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
 from workshop.models import Preferences
 

@@ -16,10 +16,10 @@ from icalendar import Calendar
 from PIL import Image
 
 from batches.models import Batch
-from demo.loader import load
 from instruments import readings
 from pours.models import Check, FollowUp, Pour
 from tests.support.makings import own_folder
+from tests.support.net_loft import load
 from tests.support.pages import form_data
 from workshop.models import Preferences
 

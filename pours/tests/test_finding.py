@@ -6,10 +6,10 @@ from io import BytesIO, StringIO
 from django.test import TestCase
 from openpyxl import load_workbook
 
-from demo.loader import load
 from formulas.models import Formula
 from pours.models import Look, Pour
 from tests.support.makings import begin
+from tests.support.net_loft import load
 from workshop.models import Preferences
 
 

@@ -14,13 +14,13 @@ from batches.forms.schedule import setup_of
 from batches.models import Batch
 from batches.points import pace_of_own
 from bench.models import Event, Session
-from demo.loader import YEAR, load
 from formulas.models import Formula, Version
 from labels.models import Handout
 from pours.learning.lessons import by_tests
 from pours.learning.rates import best_cooling
 from pours.learning.trying import to_try
 from pours.models import Check, LadderTest, Pour
+from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
 from workshop.services import news_of_pours, preferences
 

@@ -11,10 +11,10 @@ from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from batches.models import Batch
-from demo.loader import load
 from formulas.models import Formula, Version
 from pantry.models import Preparation
 from pours.models import Pour
+from tests.support.net_loft import load
 from tests.support.pages import form_data
 from workshop.models import Preferences
 

@@ -206,10 +206,11 @@ class BackupPageTests(TestCase):
         folder = own_folder(self)
         self.assertContains(self.client.get("/settings/"), "/settings/backups/")
         self.assertContains(self.client.get("/settings/backups/"), "There is none yet.")
-        model = Path(tempfile.mkdtemp())
-        self.addCleanup(shutil.rmtree, model)
-        BackupTests.manage(model, "migrate", "--verbosity", "0")
-        shutil.copy(model / "workshop.sqlite3", folder / "workshop.sqlite3")
+        with (
+            closing(sqlite3.connect(connection.settings_dict["NAME"])) as tests_own,
+            closing(sqlite3.connect(folder / "workshop.sqlite3")) as live,
+        ):
+            tests_own.backup(live)
         page = self.client.post("/settings/backups/", follow=True)
         name = backups(folder)[0].name
         self.assertContains(page, f"{name} is made.")

@@ -16,7 +16,6 @@ from balmcore.errors import Problem
 from batches.models import Batch
 from calmtin.exchange import read_export
 from calmtin.exchange.merging import Merge
-from demo.loader import YEAR, load
 from formulas.models import Formula, Version
 from labels.models import Handout, Person, Sheet
 from labels.pieces import recall_of_batch
@@ -26,6 +25,7 @@ from pantry.tables import workshop_tables
 from pours.models import Look, Pour
 from tests.keeping.test_exchange import exported, parts
 from tests.support.makings import begin, own_folder
+from tests.support.net_loft import YEAR, load
 from tests.test_ways_of_writing import walk
 
 

@@ -9,11 +9,11 @@ import pypdfium2
 from django.utils import timezone
 from playwright.sync_api import expect
 
-from demo.loader import load
 from formulas.models import Formula
 from labels.models import Handout
 from pours.models import Pour
 from tests.support.browser import BrowserTestCase
+from tests.support.net_loft import load
 from workshop.models import Preferences
 
 

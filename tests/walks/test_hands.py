@@ -14,12 +14,12 @@ from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
 from batches.models import Batch
 from batches.services import plan_batch
-from demo.loader import load
 from formulas.models import Formula, Version
 from labels.models import Handout
 from pours.models import LadderTest, Pour
 from tests.support.browser import AXE, BrowserTestCase
 from tests.support.makings import begin
+from tests.support.net_loft import load
 
 
 class KeyboardTests(BrowserTestCase):

@@ -4,10 +4,10 @@ from datetime import timedelta
 
 from playwright.sync_api import expect
 
-from demo.loader import load
 from formulas.models import Formula
 from pours.models import Check, Pour
 from tests.support.browser import BrowserTestCase
+from tests.support.net_loft import load
 
 
 class LookingBackTests(BrowserTestCase):
