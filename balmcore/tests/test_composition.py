@@ -118,6 +118,8 @@ class GroupTests(CoreTestCase):
             set_group(BALM, "butter", D("0.4"))
         with self.assert_refused("The locked lines leave room for 70.0 % at most"):
             set_group(BALM, "oil", D("0.8"))
+        held = Composition(tuple(one._replace(locked=one.key == "olive_oil") for one in BALM.lines))
+        self.assertEqual(percents(set_group(held, "oil", D("0.3"))), ["28.0", "42.0", "30.0", "0.0"])
 
     def test_parts_become_percent(self) -> None:
         """One part a line in order, or wax : butter : oil; extras keep their share."""

@@ -31,6 +31,12 @@ class FinishTests(TestCase):
         self.page = self.post(count=["3", "3"], container=["tin_screw_30"] * 2, add_item=item, add_amount=amount)
         return self.page
 
+    def test_each_finish_more_has_a_name_that_none_has(self) -> None:
+        """Plain, scented and tinted are taken first, then they are counted."""
+        for names in (["plain", "scented"], ["plain", "scented", "tinted"], ["plain", "scented", "tinted", "finish 4"]):
+            self.page = self.post(add_finish="1")
+            self.assertEqual(form_data(self.page, "plan")["finish_name"], names)
+
     def test_two_finishes_are_planned_weighed_poured_and_traced(self) -> None:
         """Portions by hand; the scent stands at its finish alone, in stock, method, pour and recall."""
         form = self.two().context["planning"]

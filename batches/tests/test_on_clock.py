@@ -128,6 +128,8 @@ class ClockTests(PlanCase):
         self.assertIn("Water bath at 92 °C, low heat", str(events[0]["description"]))
         day = timezone.localdate(batch.ready_at)
         self.assertEqual([(e.decoded("dtstart") - day).days for e in events[1:]], [1, 3, 14, 91])
+        self.assertEqual([(e.decoded("dtend") - e.decoded("dtstart")).days for e in events[1:]], [1] * 4)
+        self.assertEqual(events[0].decoded("dtend"), batch.ready_at.replace(microsecond=0))
         self.assertEqual(len(Calendar.from_ical(self.client.get("/batches/calendar.ics").content).walk("VEVENT")), 5)
 
 
@@ -140,6 +142,12 @@ class WaterTests(TestCase):
         page = self.client.get("/batches/plan", {"version": version.pk})
         why = {"known_why": "driven off before the wax, every time"}
         typed = {"container": "tin_screw_60", "count": "4", "loss": "3", **why}
+        lot = receive(Purchase("tincture", D(20)))
+        fitted = self.client.post("/batches/plan", form_data(page, "plan", **typed, use_up=str(lot.pk), chosen_lot="1"))
+        # 20 g are for 200 g weighed in, of which 9.7 % boil away: three tins, and what fills no fourth is the loss.
+        filled = fitted.context["planning"].scaled.product_g
+        self.assertEqual(form_data(fitted, "plan")["count"], ["3"])
+        self.assertEqual(form_data(fitted, "plan")["loss"], [f"{200 * 0.903 - filled:.1f} g"])
         shown = self.client.post("/batches/plan", form_data(page, "plan", **typed))
         self.assertContains(shown, "boil away before the wax goes in: so much more is weighed in")
         self.client.post("/batches/plan", form_data(page, "plan", **typed, save="1"))

@@ -92,6 +92,8 @@ class PairingTests(TestCase):
         services.new_link("Two")
         self.assertEqual([device.name for device in Device.objects.all()], ["Two"])
         self.assertEqual(User.objects.count(), 1)
+        services.new_link("Three")
+        self.assertEqual({device.name for device in Device.objects.all()}, {"Two", "Three"})
 
 
 class DoorTests(SimpleTestCase):

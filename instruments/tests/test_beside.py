@@ -62,6 +62,8 @@ class BesideTests(SimpleTestCase):
         self.assertEqual((stand_in.pot.temp_c, stand_in.pot.body.mass_g, stand_in.pot.place), (61.0, 110.0, "bath"))
         stand_in.do({"unplug": {"scale": -1}})
         self.assertEqual(stand_in.line("scale"), b"")
+        stand_in.do({"unplug": {"scale": 30}})
+        self.assertEqual(stand_in.line("scale"), b"")
         stand_in.do({"unplug": {"scale": 0}, "dance": 1})
         self.assertTrue(stand_in.line("scale").startswith((b"S", b"U")))
         (folder / "stand_in.json").write_text("{")

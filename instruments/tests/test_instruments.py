@@ -68,6 +68,8 @@ class StandInTests(SimpleTestCase):
         self.assertEqual(scale.line(), b"S +50.0 g\r\n")
         scale.tare()
         self.assertEqual(scale.line(), b"S +0.0 g\r\n")
+        coarse = StandInScale(noise=0.0, drift=0.0, step_g=2)
+        self.assertEqual(coarse.line(), b"S +0 g\r\n")
         shaky = StandInScale(noise=2.0, drift=6.0)
         values = {read_line(shaky.line(), "g").value for _ in range(50)}
         self.assertTrue(len(values) >= 3 and max(map(abs, values)) < 0.6)

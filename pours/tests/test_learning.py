@@ -15,6 +15,7 @@ from batches.models import Batch
 from batches.points import pace_of_own
 from bench.models import Event, Session
 from formulas.models import Formula, Version
+from formulas.points import judged_pours
 from labels.models import Handout
 from pours.learning.lessons import by_tests
 from pours.learning.rates import best_cooling
@@ -56,6 +57,13 @@ class CoolingChoiceTests(SimpleTestCase):
 
 
 class CalibrationTests(YearTestCase):
+    def test_a_tin_on_the_triangle_holds_what_was_stirred_into_its_finish(self) -> None:
+        """Of Low Water's pours the lavender half alone has half a percent more of extras."""
+        version = self.formula("Low Water").versions.get()
+        pots = [composition for composition, _ in judged_pours.ask(version, shipped(), preferences())[0]]
+        extras = [round(float(pot.role_shares()["extra"]) * 100, 1) for pot in pots]
+        self.assertEqual(extras, [0.5, 0.5, 1.1, 0.5])
+
     def test_every_number_follows_the_tests_and_the_switch(self) -> None:
         """Studio, plan and list of versions by the tests; the plain model beside, and alone after the switch."""
         formula = self.formula("Sou'wester")
@@ -243,6 +251,8 @@ class LadderTests(YearTestCase):
     def test_cups_a_line_and_a_version(self) -> None:
         """Five pressed cups of the year; 52 is asked for; the share becomes the next version."""
         test = LadderTest.objects.get()
+        # Nothing asked: the middle of a pot salve's window, 45 to 58.
+        self.assertEqual(self.client.get(f"/pours/ladder/{test.pk}").context["want"], "52")
         page = self.client.get(f"/pours/ladder/{test.pk}?want=52")
         fit = page.context["fitted"].fit
         share = fit.share_for(52)[0]

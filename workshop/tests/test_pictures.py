@@ -54,6 +54,8 @@ class PictureTests(SimpleTestCase):
         self.assertEqual([(band.x, band.width, band.label) for band in drawn.bands],
                          [(44.0, 550.0, "Melt"), (594.0, 11.0, "")])  # fmt: skip
         self.assertEqual(drawn.bands[0].middle, 319.0)
+        alone = graph.graph([[(3, 0), (4, 1)]], (3, 3), (0, 1), [(3, "now")], [], "One day")
+        self.assertEqual((alone.lines, alone.x_ticks[0].at), (("M44.0,190.0L1144.0,14.0",), 44.0))
 
     def test_a_tin_of_two_halves_and_a_whole_one(self) -> None:
         """Wax to the right of the top, oil to its left; one material alone is a full ring."""

@@ -1,6 +1,7 @@
 """Press test, cautions, verdicts, kinds and the triangle: figures and sentences a maker reads."""
 
 from decimal import Decimal as D
+from unittest import mock
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from balmcore.advice.verdict import judge
 from balmcore.composition import Composition, set_shares
 from balmcore.design.triangle import firmness_at_places, grid, place_of, spread, survey
 from balmcore.display import Display
-from balmcore.physics.firmness import predict
+from balmcore.physics.firmness import Prediction, predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 from balmcore.trials.press import Measured, compare, press, thumb
@@ -278,6 +279,42 @@ class VerdictTests(CoreTestCase):
         oil = judge(predict(Composition.of({"olive_oil": 100})), tube, Display())
         self.assertEqual((oil.clear, oil.set), ("Stays liquid and clear even in the cold.", "It never sets."))
         self.assertIn("Free oil is likely", oil.bleed)
+
+    def test_where_one_word_ends_and_the_next_begins(self) -> None:
+        """On skin by what is left at 33 degrees C, and by what was given up where that is much; a point off its
+        window is said, less is just."""
+        balm, kind = predict(Composition.of({"olive_oil": 100})), shipped().kinds["hand_balm"]
+        for at_21, at_33, skin in (
+            (9.9, 9.9, "On skin it runs, like an oil."),
+            (10, 9.9, "On skin it runs: it melts away at once."),
+            (40, 10, "On skin it gives up quickly and glides."),
+            (40, 34.9, "On skin it gives up quickly and glides."),
+            (43, 35, "On skin it glides with a little warmth."),
+            (42.9, 35, "On skin it glides slowly, with some drag."),
+            (70, 54.9, "On skin it glides with a little warmth."),
+            (70, 55, "On skin it drags: it gives up little in warmth."),
+        ):
+            told = {21.0: at_21, 33.0: at_33}
+            with (
+                self.subTest(told),
+                mock.patch.object(Prediction, "firmness_at", lambda _, temp, told=told: told[temp]),
+            ):
+                self.assertEqual(judge(balm, kind, Display()).skin, skin)
+        low, high = kind.firm_low, kind.firm_high
+        for firmness, headline in (
+            (low - 1, "1 point too soft for a hand balm"),
+            (low - 0.1, "Just too soft for a hand balm"),
+            (high + 0.1, "Just too firm for a hand balm"),
+            (high + 2, "2 points too firm for a hand balm"),
+            (low, "Right in a cool room, but too soft in heat for a hand balm"),
+            (high, "Right in a cool room, but too soft in heat for a hand balm"),
+        ):
+            told = {21.0: firmness, 33.0: 5}
+            with (
+                self.subTest(told),
+                mock.patch.object(Prediction, "firmness_at", lambda _, temp, told=told: told[temp]),
+            ):
+                self.assertEqual(judge(balm, kind, Display()).headline, headline)
 
 
 class TriangleTests(CoreTestCase):

@@ -149,6 +149,9 @@ class ComparisonTests(CoreTestCase):
         firmer = made("d", "cold", None, beeswax_yellow=20)
         rows = share_rows([pours[1], firmer])
         self.assertEqual([row.ingredient.key for row in rows if row.differs], ["beeswax_yellow", "sunflower_oil_ho"])
+        scented = share_rows([made("e", "cold", None), made("f", "cold", None, lavender=1)])
+        lavender = next(row for row in scented if row.ingredient.key == "lavender")
+        self.assertEqual([round(share, 4) for share in lavender.shares], [0.0, 0.0099])
 
     def test_counts_of_those_that_differ_in_the_cooling_alone(self) -> None:
         """Grain 3 of 4 on the counter, 0 of 4 in the cold; one poured in a hot room is not among them."""
