@@ -7,6 +7,7 @@ from django.db import connection
 from django.db.models import FloatField, TextField, Value
 from django.db.models.functions import Cast, Concat
 
+from balmcore.display import Display, spoken
 from balmcore.tables import Tables, shipped
 from pantry.models import Leftover, LeftoverLine, OwnIngredient
 from workshop.models import OwnKind
@@ -18,7 +19,7 @@ def workshop_tables() -> Tables:
     """The tables as they stand now. One query as long as nothing in them changed."""
     with connection.cursor() as cursor:
         cursor.execute(*_everything())
-        return _tables(tuple(cursor.fetchall()))
+        return _tables(tuple(cursor.fetchall()), spoken())
 
 
 @lru_cache(maxsize=1)
@@ -29,7 +30,13 @@ def _everything() -> tuple[str, tuple[str | int | float | None, ...]]:
     )
     share, nothing = Cast("share", FloatField()), Value(None, FloatField())
     rests = LeftoverLine.objects.order_by().values_list(
-        "leftover_id", "leftover__name", Value(""), "ingredient_key", share, nothing, Value("")
+        "leftover_id",
+        "leftover__name",
+        Value(""),
+        "ingredient_key",
+        share,
+        nothing,
+        Cast("leftover__made_on", TextField()),
     )
     parts = (Cast("hold_firmness", TextField()), Value(";"), Cast("hold_temp_c", TextField()))
     hold = Concat(*parts, output_field=TextField())
@@ -41,8 +48,9 @@ def _everything() -> tuple[str, tuple[str | int | float | None, ...]]:
 
 
 @lru_cache(maxsize=4)
-def _tables(rows: Rows) -> Tables:
-    """The tables with these rows; built once as long as the rows stay the same."""
+def _tables(rows: Rows, show: Display) -> Tables:
+    """The tables with these rows; built once as long as the rows stay the same, and the way in which a maker writes
+    the day on which a rest was melted."""
     if not rows:
         return shipped()
     plain = shipped().and_own(row.to_ingredient() for row in OwnIngredient.objects.all())

@@ -19,6 +19,7 @@ from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from tests.support.makings import begin
 from tests.support.pages import form_data
+from workshop.models import Preferences
 
 SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
 NOW = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)
@@ -202,6 +203,12 @@ class StockTests(PlanCase):
         self.assertEqual((rest.left, self.left(self.tins)), (D(21), D(1)))
         page = self.client.get(f"/pantry/ingredients/{rest.item_key}")
         self.assertContains(page, "Olive oil 78.8 %, Beeswax, yellow 20.2 %, Lavender 1.0 %")
+        today = timezone.localdate()
+        self.assertContains(page, f"Melted {day_words(today)}.")
+        Preferences.objects.update_or_create(pk=1, defaults={"date_order": "month"})
+        turned = self.client.get(f"/pantry/ingredients/{rest.item_key}")
+        self.assertContains(turned, f"Melted {today:%B} {today.day}, {today.year}.")
+        Preferences.objects.update(date_order="day")
 
         composition = {rest.item_key: D("0.5"), "olive_oil": D("0.5")}
         tables = workshop_tables()
