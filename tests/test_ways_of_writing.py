@@ -3,11 +3,8 @@
 import csv
 import io
 import re
-from html import unescape
-from urllib.parse import urlsplit
 
-from django.test import Client, TestCase
-from django.urls import Resolver404, resolve
+from django.test import TestCase
 from openpyxl import load_workbook
 
 from formulas.models import Formula
@@ -15,38 +12,14 @@ from pantry.models import Lot
 from pantry.tables import workshop_tables
 from pours.models import LadderTest, Pour
 from tests.support.net_loft import YEAR, load
-from tests.support.pages import form_data
+from tests.support.pages import form_data, walk
 from workshop.models import Preferences
 
 TEXTS = re.compile(r"<(script|style|textarea|code)\b.*?</\1>|<[^>]*>", re.DOTALL)
 FIELDS = re.compile(r"<input(?![^>]*type=.(?:hidden|checkbox|radio))[^>]*\bvalue=\"([^\"]*)\"")
 TOLD = re.compile(r"\b(?:title|aria-label|placeholder)=\"([^\"]*)\"")
-LINKS = re.compile(r"\b(?:href|hx-get)=\"(/[^\"#]*)")
 POINT = re.compile(r"(?<![\w.])\d+\.\d+(?![\w.])")
 DAY_FIRST = re.compile(r"\b\d{1,2} (?:[JFMASOND][a-z]{2,8}) 20\d\d\b|\b\d{1,2}/\d{2}/20\d\d\b")
-A_VIEW, MOST = 2, 200
-
-
-def walk(client: Client, start: str = "/") -> dict[str, str]:
-    """Pages by their address, as far as links lead: two of each view."""
-    found: dict[str, str] = {}
-    seen: dict[str, int] = {}
-    waiting = [start]
-    while waiting and len(found) < MOST:
-        address = waiting.pop(0)
-        try:
-            name = resolve(urlsplit(address).path).view_name
-        except Resolver404:
-            continue
-        if address in found or seen.get(name, 0) >= A_VIEW:
-            continue
-        answer = client.get(address)
-        if answer.status_code != 200 or not answer["Content-Type"].startswith("text/html"):
-            continue
-        seen[name] = seen.get(name, 0) + 1
-        found[address] = answer.content.decode()
-        waiting += [unescape(link) for link in LINKS.findall(found[address])]
-    return found
 
 
 class WaysOfWritingTests(TestCase):

@@ -74,6 +74,33 @@ class StudioTests(TestCase):
         self.save(400, percent__beeswax_yellow="20 %%")
         self.assertContains(self.page, window, 1, status_code=400)
 
+    def test_arrow_keys_move_the_dot_as_far_as_the_triangle_goes(self) -> None:
+        """One percent of what is not extra: up with the others giving way in proportion, left from oil to butter; at
+        a side so much as is left."""
+        self.assertEqual(list(self.percents(self.act(move="up")).values()), ["17.99", "14.82", "66.69", "0.50"])
+        self.assertEqual(list(self.percents(self.act(move="left")).values()), ["17.99", "15.82", "65.69", "0.50"])
+        for start, move, end in (
+            (
+                {"beeswax_yellow": "0.2", "shea_butter": "0.796", "olive_oil": "0.004"},
+                "left",
+                ["20.00", "80.00", "0.00"],
+            ),
+            (
+                {"beeswax_yellow": "0.2", "shea_butter": "0.004", "olive_oil": "0.796"},
+                "right",
+                ["20.00", "0.00", "80.00"],
+            ),
+            ({"beeswax_yellow": "0.996", "olive_oil": "0.004"}, "up", ["100.00", "0.00"]),
+            ({"beeswax_yellow": "0.004", "olive_oil": "0.996"}, "down", ["0.00", "100.00"]),
+        ):
+            shares = Composition.of({key: D(share) for key, share in start.items()})
+            self.path = f"/formulas/{begin('Halyard', 'pot_salve', shares).pk}/"
+            self.page = self.client.get(self.path)
+            with self.subTest(move):
+                self.assertEqual(list(self.percents(self.act(move=move)).values()), end)
+        self.act(move="away")
+        self.assertContains(self.page, "The dot moves up, down, left or right.")
+
     def test_a_percentage_moves_the_others_from_where_they_stood_before_it_was_touched(self) -> None:
         """Typing 2 and then 20 ends where typing 20 at once ends."""
         self.act(percent__beeswax_yellow="2", edited="beeswax_yellow")

@@ -138,6 +138,24 @@ class WorthTests(TestCase):
         self.assertEqual((oil().worth, oil().left), (None, D(450)))
 
 
+class SearchTests(TestCase):
+    def test_ingredients_by_every_word_and_the_stock_by_its_names(self) -> None:
+        """Name and INCI name; both words must be there; what is not, is not shown."""
+        for words in ("castor", "ricinus oil", "CASTOR seed"):
+            page = self.client.get("/pantry/ingredients", {"q": words})
+            self.assertContains(page, "/pantry/ingredients/castor_oil")
+            self.assertNotContains(page, "/pantry/ingredients/olive_oil")
+        self.assertNotContains(
+            self.client.get("/pantry/ingredients", {"q": "castor shea"}), "/pantry/ingredients/castor_oil"
+        )
+        self.assertContains(self.client.get("/pantry/ingredients"), "/pantry/ingredients/olive_oil")
+        for key in ("castor_oil", "olive_oil"):
+            receive(Purchase(key, D(100), supplier="Slipway"))
+        found = self.client.get("/pantry/", {"q": "castor"})
+        self.assertContains(found, 'stock-name">Castor oil')
+        self.assertNotContains(found, 'stock-name">Olive oil')
+
+
 class OwnTests(TestCase):
     def add(self, status: int = 302, **changes: str) -> HttpResponse:
         data = form_data(self.client.get("/pantry/ingredients"), "own-ingredient", **changes)
@@ -239,6 +257,7 @@ class PreparationTests(TestCase):
         made = Lot.objects.get(item_key=own.key)
         # The oil's own lot says nothing: the shelf months of olive oil, eighteen, from today.
         self.assertEqual((made.left, (made.best_before - today).days), (D(262), 548))
+        self.assertContains(self.client.get(f"/pantry/lots/{made.pk}/"), "Calendula, yield 87.3 %")
         self.assertContains(self.client.get("/pantry/preparations"), '<td class="num">87</td>')
         again = self.client.post(f"/pantry/preparations/{row.pk}/finish", finish)
         self.assertContains(again, "This was finished already", status_code=400)

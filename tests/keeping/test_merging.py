@@ -13,10 +13,12 @@ from django.test import Client, TransactionTestCase
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
+from balmcore.tables import shipped
 from batches.models import Batch
 from calmtin.exchange import read_export
 from calmtin.exchange.merging import Merge
 from formulas.models import Formula, Version
+from formulas.services import restore_version
 from labels.models import Handout, Person, Sheet
 from labels.pieces import recall_of_batch
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient
@@ -26,7 +28,7 @@ from pours.models import Look, Pour
 from tests.keeping.test_exchange import exported, parts
 from tests.support.makings import begin, own_folder
 from tests.support.net_loft import YEAR, load
-from tests.test_ways_of_writing import walk
+from tests.support.pages import walk
 
 
 class OtherWorkshopTests(TransactionTestCase):
@@ -109,14 +111,21 @@ class OtherWorkshopTests(TransactionTestCase):
         pour.save()
         Entry.objects.create(lot=lot, kind="waste", amount=D(-100))
         Lot.objects.filter(pk=lot.pk).update(left=D(400))
+        formula = Formula.objects.get(name="Low Water")
+        restore_version(formula, 1, shipped())
         away = exported()
         self.clear()
         read_export(io.BytesIO(home))
+        restore_version(formula, 1, shipped())
         found = read_export(io.BytesIO(away))
         self.assertEqual(Pour.objects.get(pk=pour.pk).notes, mine)
         self.assertTrue([said for said in found.said if "differs here in notes: yours stays." in said], found.said)
         self.assertEqual(Person.objects.get(contact="by the quay").name, f"{person.name} (brought)")
         self.assertEqual(Lot.objects.get(pk=lot.pk).left, D(400))
+        self.assertIn("Version 2 of Low Water there is version 3 here.", found.said)
+        self.assertEqual(
+            [(v.number, v.is_current) for v in formula.versions.all()], [(3, False), (2, True), (1, False)]
+        )
 
     def test_what_cannot_stand_beside_is_refused_whole(self) -> None:
         """A batch that was weighed on one side, a lot that both used up: nothing is brought, and it is said why."""

@@ -18,7 +18,7 @@ from django.test import Client  # noqa: E402
 from calmtin.exchange import write_export  # noqa: E402
 from calmtin.startup import bring_up_to_date  # noqa: E402
 from pours.models import Pour  # noqa: E402
-from tests.test_ways_of_writing import walk  # noqa: E402
+from tests.support.pages import walk  # noqa: E402
 
 ROWS = ("formulas.formula", "formulas.version", "batches.batch", "pours.pour", "pantry.lot", "pantry.entry")
 

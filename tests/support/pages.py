@@ -1,9 +1,17 @@
 """Reads forms out of pages, so that tests post what a page really holds."""
 
+import re
+from html import unescape
 from html.parser import HTMLParser
 from typing import Protocol
+from urllib.parse import urlsplit
+
+from django.test import Client
+from django.urls import Resolver404, resolve
 
 Data = dict[str, list[str]]
+LINKS = re.compile(r"\b(?:href|hx-get)=\"(/[^\"#]*)")
+MOST_PAGES = 200
 
 
 class Answer(Protocol):
@@ -64,3 +72,25 @@ def form_data(response: Answer, wanted: str, **changes: str | list[str]) -> Data
     for name, value in changes.items():
         parser.data[name] = [value] if isinstance(value, str) else value
     return parser.data
+
+
+def walk(client: Client, start: str = "/", a_view: int = 2) -> dict[str, str]:
+    """Pages by their address, as far as links lead: so many of each view."""
+    found: dict[str, str] = {}
+    seen: dict[str, int] = {}
+    waiting = [start]
+    while waiting and len(found) < MOST_PAGES:
+        address = waiting.pop(0)
+        try:
+            name = resolve(urlsplit(address).path).view_name
+        except Resolver404:
+            continue
+        if address in found or seen.get(name, 0) >= a_view:
+            continue
+        answer = client.get(address)
+        if answer.status_code != 200 or not answer["Content-Type"].startswith("text/html"):
+            continue
+        seen[name] = seen.get(name, 0) + 1
+        found[address] = answer.content.decode()
+        waiting += [unescape(link) for link in LINKS.findall(found[address])]
+    return found

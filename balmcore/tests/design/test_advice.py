@@ -379,6 +379,25 @@ class FeelTests(CoreTestCase):
         starched = feel(Composition.of({"grapeseed_oil": 46, "castor_oil": 46, "arrowroot": 8}), butter)
         self.assertAlmostEqual(starched.greasiness, 1.8)
         self.assertIsNone(feel(Composition.of({"arrowroot": 1}), butter))
+        # With so much castor in a hundred it weighs 1 + 0.04 of it and takes 20 + 0.7 of it minutes.
+        for castor, words in (
+            (17, "Light, dry finish, sinks in within half an hour."),
+            (19, "Light, dry finish, sinks in slowly."),
+            (21, "Light, satin finish, sinks in slowly."),
+            (26, "Medium, satin finish, sinks in slowly."),
+            (39, "Medium, satin finish, sinks in slowly."),
+            (41, "Medium, satin finish, stays on the skin."),
+            (46, "Medium, cushioned finish, stays on the skin."),
+            (51, "Rich, cushioned finish, stays on the skin."),
+            (69, "Rich, cushioned finish, stays on the skin."),
+            (71, "Rich, greasy finish, stays on the skin."),
+            (76, "Heavy, greasy finish, stays on the skin."),
+        ):
+            with self.subTest(castor):
+                found = feel(Composition.of({"grapeseed_oil": 100 - castor, "castor_oil": castor}), gloss)
+                shine = "High shine that clings." if castor >= 45 else "Some shine, slips off sooner."
+                self.assertEqual(found.sentence, f"{words} {shine}")
+        self.assertIn("sinks in quickly", feel(Composition.of({"squalane": 1}), butter).sentence)
 
     def test_a_base_that_smells_fights_a_chosen_scent(self) -> None:
         """Unrefined butters are told; refined ones are not."""

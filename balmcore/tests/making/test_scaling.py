@@ -68,7 +68,12 @@ class ScaleTests(CoreTestCase):
             (TWO_TINS, D(0), D(0), "The scale's smallest step should be above 0."),
             (TWO_TINS, D("NaN"), D(0), "The scale's smallest step should be above 0."),
             (TWO_TINS, D("0.1"), D(-1), "What stays in the jug cannot be less than nothing."),
-            ([Filling("tin", 500, 1, 5000)], D("0.1"), D(0), "kg in one melt: split it"),
+            (
+                [Filling("tin", 500, 1, 5000)],
+                D("0.1"),
+                D(0),
+                "That is 2245.6 kg in one melt: split it into batches of 50 kg or less.",
+            ),
         ):
             with self.subTest(said), self.assert_refused(said):
                 scale(SALVE, fillings, 60, step, loss)
