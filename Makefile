@@ -6,7 +6,7 @@ PORT ?= 8040
 DEMO := $(CURDIR)/.demo
 TESTS := $(BIN)/python -W error::RuntimeWarning manage.py test --settings calmtin.test_settings --parallel 2
 
-.PHONY: demo run test quick lint bench shots clean
+.PHONY: demo run test quick said lint bench shots clean
 
 # The demo workshop, fresh each time, at http://127.0.0.1:8040/ (or the next free port).
 demo: $(VENV)/.ready
@@ -25,6 +25,10 @@ test: $(VENV)/.ready-dev chromium
 # The tests that need no browser, no older workshop and no walk through every field of every form.
 quick: $(VENV)/.ready-dev
 	$(TESTS) --exclude-tag browser --exclude-tag slow
+
+# What the pages of the demo say, written anew: read the difference before it is committed.
+said: $(VENV)/.ready-dev
+	SAID=anew $(BIN)/python manage.py test --settings calmtin.test_settings tests.test_said
 
 # Style, types, templates, and who may import whom.
 lint: $(VENV)/.ready-dev

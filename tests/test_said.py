@@ -1,0 +1,91 @@
+"""What the net loft's pages say, word by word and number by number, held against what is kept in ``said/``.
+
+``make said`` writes it anew: the difference is then read before it is committed, as any other change.
+"""
+
+import difflib
+import os
+import re
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from html import unescape
+from pathlib import Path
+from unittest import mock
+
+from django.test import TestCase
+
+from formulas.models import Formula, Version
+from pours.models import Pour
+from tests.support.net_loft import YEAR, load
+from tests.support.pages import form_data, walk
+from tests.support.visible import visible
+from workshop.models import Preferences
+
+FOLDER = Path(__file__).parent / "said"
+NOW = datetime(2026, 3, 27, 9, 30, tzinfo=UTC)
+A_VIEW = 3
+LEFT_OUT = ("/settings/backups", "/settings/phones", "/settings/instruments")  # of this computer, not of the workshop
+STEPS = re.compile(r"href=\"(/bench/\d+/\?step=[^\"]+)")
+ITEMS = "arrowroot carnauba_wax castor_oil lanolin lavender mica_gold peppermint shea_butter"
+# The address of a page, its form, where that is sent and with what.
+ASKED = (
+    ("/formulas/2/", "studio", "/formulas/2/try", {"open": "reach"}),
+    ("/formulas/2/", "studio", "/formulas/2/try", {"tool": "reach", "reach_kind": "lip_balm_tube", "vegan": "1"}),
+    ("/formulas/2/", "studio", "/formulas/2/try", {"open": "swap"}),
+    ("/formulas/2/", "studio", "/formulas/2/try", {"tool": "swap", "swap_in": "candelilla_wax"}),
+    ("/formulas/2/", "studio", "/formulas/2/try", {"of": "base", "why_at": "skin"}),
+    ("/batches/plan?version=5", "plan", "/batches/plan", {"add_finish": "1"}),
+    ("/batches/plan?version=5", "plan", "/batches/plan", {"fill": "500 g", "count": "40"}),
+    ("/batches/plan?version=5", "plan", "/batches/plan", {"when": "start", "moment": "2026-03-28T10:00"}),
+    ("/batches/plan?version=5", "plan", "/batches/plan", {"when": "ready", "moment": "2026-03-29T18:00",
+                                                          "cooling": "counter"}),
+    ("/batches/ladder?version=5", "ladder", "/batches/ladder", {"low": "10", "high": "25", "cups": "6"}),
+)  # fmt: skip
+
+
+class SaidTests(TestCase):
+    def test_every_page_says_what_it_said(self) -> None:
+        """As far as links lead from the first page, and beyond, on one morning; some of it in ounces and degrees F:
+        nothing is said otherwise than it is kept."""
+        with mock.patch("django.utils.timezone.now", return_value=NOW):
+            load()
+            load(YEAR)
+            said: dict[str, list[str]] = {}
+            for room, address, page in self.told():
+                said.setdefault(room, []).extend([f"== {address}", *visible(page), ""])
+        if os.environ.get("SAID") == "anew":
+            for file in FOLDER.glob("*.txt"):
+                file.unlink()
+            for room, lines in said.items():
+                (FOLDER / f"{room}.txt").write_text("\n".join(lines))
+        kept = {file.stem: file.read_text().split("\n") for file in FOLDER.glob("*.txt")}
+        self.assertEqual(set(said), set(kept))
+        for room, lines in said.items():
+            told = difflib.unified_diff(kept[room], lines, f"{room} as kept", f"{room} now", lineterm="", n=1)
+            with self.subTest(room):
+                self.assertEqual(list(told)[:60], [])
+
+    def told(self) -> Iterator[tuple[str, str, str]]:
+        """Room, address and page of all that is asked."""
+        pages = walk(self.client, a_view=A_VIEW)
+        more = [formula.get_absolute_url() for formula in Formula.objects.order_by("pk")]
+        more += [
+            f"/batches/plan?version={pk}"
+            for pk in Version.objects.current().order_by("pk").values_list("pk", flat=True)
+        ]
+        more += [f"/pours/{pk}/" for pk in Pour.objects.order_by("pk").values_list("pk", flat=True)[::4]]
+        more += [f"/pantry/ingredients/{key}" for key in ITEMS.split()]
+        more += ["/pours/ladder/1", "/pours/compare?pour=7&pour=8&pour=9", "/formulas/compare?v=5&v=6&v=13"]
+        more += [unescape(step) for step in STEPS.findall(pages["/bench/5/"])]
+        for address in dict.fromkeys([*pages, *more]):
+            if not address.startswith(LEFT_OUT):
+                page = pages.get(address) or self.client.get(address).content.decode()
+                yield address.split("/")[1].split("?")[0] or "first", address, page
+        for address, form, target, changes in ASKED:
+            data = form_data(self.client.get(address), form, **changes)
+            page = self.client.post(target, data).content.decode()
+            yield "asked", f"{target} {changes}", page if "<main" in page else f"<main>{page}</main>"
+        Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz", "temp_unit": "F"})
+        for address in ("/", "/formulas/2/", "/batches/plan?version=5", "/batches/5/method", "/batches/5/weigh",
+                        "/bench/5/?step=melt", "/pours/8/", "/pantry/lots/1/", "/settings/"):  # fmt: skip
+            yield "ounces", address, self.client.get(address).content.decode()
