@@ -28,7 +28,7 @@ quick: $(VENV)/.ready-dev
 
 # What the pages of the demo say, written anew: read the difference before it is committed.
 said: $(VENV)/.ready-dev
-	SAID=anew $(BIN)/python manage.py test --settings calmtin.test_settings tests.test_said
+	SAID=anew $(BIN)/python manage.py test --settings calmtin.test_settings tests.test_said balmcore.tests.test_said
 
 # Style, types, templates, and who may import whom.
 lint: $(VENV)/.ready-dev

@@ -8,11 +8,12 @@ import os
 import re
 from collections.abc import Iterator
 from datetime import UTC, datetime
-from html import unescape
+from html import escape, unescape
 from pathlib import Path
 from unittest import mock
 
 from django.test import TestCase
+from django.utils import timezone
 
 from formulas.models import Formula, Version
 from pours.models import Pour
@@ -27,6 +28,8 @@ A_VIEW = 3
 LEFT_OUT = ("/settings/backups", "/settings/phones", "/settings/instruments")  # of this computer, not of the workshop
 STEPS = re.compile(r"href=\"(/bench/\d+/\?step=[^\"]+)")
 ITEMS = "arrowroot carnauba_wax castor_oil lanolin lavender mica_gold peppermint shea_butter"
+FILES = ("/formulas/list.csv", "/batches/list.csv", "/pours/list.csv", "/pantry/list.csv", "/batches/5/calendar.ics",
+         "/formulas/2/v3.json")  # fmt: skip
 # The address of a page, its form, where that is sent and with what.
 ASKED = (
     ("/formulas/2/", "studio", "/formulas/2/try", {"open": "reach"}),
@@ -47,7 +50,7 @@ class SaidTests(TestCase):
     def test_every_page_says_what_it_said(self) -> None:
         """As far as links lead from the first page, and beyond, on one morning; some of it in ounces and degrees F:
         nothing is said otherwise than it is kept."""
-        with mock.patch("django.utils.timezone.now", return_value=NOW):
+        with mock.patch("django.utils.timezone.now", return_value=NOW), timezone.override(UTC):
             load()
             load(YEAR)
             said: dict[str, list[str]] = {}
@@ -81,6 +84,9 @@ class SaidTests(TestCase):
             if not address.startswith(LEFT_OUT):
                 page = pages.get(address) or self.client.get(address).content.decode()
                 yield address.split("/")[1].split("?")[0] or "first", address, page
+        for address in FILES:
+            rows = self.client.get(address).getvalue().decode("utf-8-sig").splitlines()
+            yield "files", address, "<main>" + "".join(f"<p>{escape(row)}</p>" for row in rows if "DTSTAMP" not in row)
         for address, form, target, changes in ASKED:
             data = form_data(self.client.get(address), form, **changes)
             page = self.client.post(target, data).content.decode()
