@@ -136,6 +136,8 @@ class StockTests(PlanCase):
         self.assertEqual(form_data(page, "plan")["count"], ["5"])
         self.assertContains(self.post(fill="50 g", use_up="999", chosen_lot="1"), "That lot is not one of this formula")
         self.assertContains(self.post(fill="50 g", loss="300", fit="stock"), "That is not enough for a single piece.")
+        services.correct(self.wax, D(0), "Used up.")
+        self.assertContains(self.post(fill="50 g"), "The stock allows none: there is no beeswax, yellow to use.")
 
     def test_grams_leave_the_first_to_expire_and_go_back_when_a_weight_is_put_right(self) -> None:
         """239.4 g of oil: 150 old and 89.4 new; 100 instead gives 139.4 back; called off, all is back."""

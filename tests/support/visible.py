@@ -3,43 +3,11 @@
 import zlib
 from html.parser import HTMLParser
 
-LINES = frozenset(
-    [
-        "article",
-        "aside",
-        "br",
-        "button",
-        "caption",
-        "dd",
-        "details",
-        "div",
-        "dl",
-        "dt",
-        "fieldset",
-        "figure",
-        "form",
-        "h1",
-        "h2",
-        "h3",
-        "h4",
-        "label",
-        "legend",
-        "li",
-        "ol",
-        "option",
-        "p",
-        "section",
-        "summary",
-        "table",
-        "td",
-        "th",
-        "title",
-        "tr",
-        "ul",
-    ]
-)
-UNSEEN = frozenset(("script", "style", "head"))
-DRAWN = frozenset(["cx", "cy", "d", "height", "points", "r", "transform", "width", "x", "x1", "x2", "y", "y1", "y2"])
+LINES = {"article", "aside", "br", "button", "caption", "dd", "details", "div", "dl", "dt", "fieldset", "figure", "form",
+         "h1", "h2", "h3", "h4", "label", "legend", "li", "ol", "option", "p", "section", "summary", "table", "title",
+         "tr", "ul"}  # fmt: skip
+UNSEEN = {"script", "style", "head"}
+DRAWN = {"cx", "cy", "d", "height", "points", "r", "transform", "width", "x", "x1", "x2", "y", "y1", "y2"}
 TOLD = ("aria-label", "title", "alt")
 
 
