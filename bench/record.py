@@ -35,6 +35,14 @@ def record_of(batch: Batch, show: Display) -> list[Entry]:
     return [_entry(event, show) for event in events if event.kind != Event.Kind.TIMER]
 
 
+def last_of(events: Sequence[Event], show: Display) -> str:
+    """What was done last, as undoing would take it back: ``Castor oil: 2 g added``; empty where nothing was."""
+    if not events:
+        return ""
+    entry = _entry(events[-1], show)
+    return ": ".join(part for part in (entry.title, entry.what or entry.beside) if part)
+
+
 def photos_of(events: Sequence[Event]) -> list[tuple[str, str]]:
     """The photographs among some events, with the step each was taken at."""
     return [(event.data["file"], event.title) for event in events if event.kind == Event.Kind.PHOTO]

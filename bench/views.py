@@ -54,6 +54,7 @@ def _page(
         "warned": batches.safety.warned_of(bench.batch, request.tables, request.prefs.scent_policy),
         "said": said,
         "over": actions.over_poured(bench),
+        "last": record.last_of(bench.standing, request.prefs.show),
         "results": actions.results(bench),
         "unaccounted": forms.unaccounted(bench),
         "pour_address": next(iter(pour_address.ask(bench.batch)), "") if bench.is_logged else "",
