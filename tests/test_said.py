@@ -7,9 +7,11 @@ import difflib
 import os
 import re
 from collections.abc import Iterator
-from datetime import UTC, datetime
-from html import escape, unescape
+from datetime import UTC, datetime, tzinfo
+from decimal import Decimal as D
+from html import unescape
 from pathlib import Path
+from typing import Any, Self
 from unittest import mock
 
 from django.test import TestCase
@@ -18,12 +20,11 @@ from django.utils import timezone
 from formulas.models import Formula, Version
 from pours.models import Pour
 from tests.support.net_loft import YEAR, load
-from tests.support.pages import form_data, walk
+from tests.support.pages import Answer, form_data, walk
 from tests.support.visible import visible
 from workshop.models import Preferences
 
 FOLDER = Path(__file__).parent / "said"
-NOW = datetime(2026, 3, 27, 9, 30, tzinfo=UTC)
 A_VIEW = 3
 LEFT_OUT = ("/settings/backups", "/settings/phones", "/settings/instruments")  # of this computer, not of the workshop
 STEPS = re.compile(r"href=\"(/bench/\d+/\?step=[^\"]+)")
@@ -46,16 +47,31 @@ ASKED = (
 )  # fmt: skip
 
 
+class Morning(datetime):
+    """A clock that stands, under all that asks Django for the time."""
+
+    @classmethod
+    def now(cls, tz: tzinfo | None = None) -> Self:
+        """Half past nine."""
+        return cls(2026, 3, 27, 9, 30, tzinfo=UTC).astimezone(tz)
+
+
+def _new(answer: Answer, before: Answer) -> list[str]:
+    """The lines of an answer that the page before had not, or of a part that came alone."""
+    lines, known = visible(answer.content.decode()), set(visible(before.content.decode()))
+    return [line for line in lines if line not in known]
+
+
 class SaidTests(TestCase):
     def test_every_page_says_what_it_said(self) -> None:
         """As far as links lead from the first page, and beyond, on one morning; some of it in ounces and degrees F:
         nothing is said otherwise than it is kept."""
-        with mock.patch("django.utils.timezone.now", return_value=NOW), timezone.override(UTC):
+        with mock.patch("django.utils.timezone.datetime", Morning), timezone.override(UTC):
             load()
             load(YEAR)
             said: dict[str, list[str]] = {}
-            for room, address, page in self.told():
-                said.setdefault(room, []).extend([f"== {address}", *visible(page), ""])
+            for room, address, lines in self.told():
+                said.setdefault(room, []).extend([f"== {address}", *lines, ""])
         if os.environ.get("SAID") == "anew":
             for file in FOLDER.glob("*.txt"):
                 file.unlink()
@@ -68,8 +84,8 @@ class SaidTests(TestCase):
             with self.subTest(room):
                 self.assertEqual(list(told)[:60], [])
 
-    def told(self) -> Iterator[tuple[str, str, str]]:
-        """Room, address and page of all that is asked."""
+    def told(self) -> Iterator[tuple[str, str, list[str]]]:
+        """Room, address and lines of all that is asked; of an answer those that were not there before."""
         pages = walk(self.client, a_view=A_VIEW)
         more = [formula.get_absolute_url() for formula in Formula.objects.order_by("pk")]
         more += [
@@ -83,15 +99,55 @@ class SaidTests(TestCase):
         for address in dict.fromkeys([*pages, *more]):
             if not address.startswith(LEFT_OUT):
                 page = pages.get(address) or self.client.get(address).content.decode()
-                yield address.split("/")[1].split("?")[0] or "first", address, page
+                yield address.split("/")[1].split("?")[0] or "first", address, visible(page)
         for address in FILES:
             rows = self.client.get(address).getvalue().decode("utf-8-sig").splitlines()
-            yield "files", address, "<main>" + "".join(f"<p>{escape(row)}</p>" for row in rows if "DTSTAMP" not in row)
+            yield "files", address, [row for row in rows if "DTSTAMP" not in row]
         for address, form, target, changes in ASKED:
-            data = form_data(self.client.get(address), form, **changes)
-            page = self.client.post(target, data).content.decode()
-            yield "asked", f"{target} {changes}", page if "<main" in page else f"<main>{page}</main>"
+            shown = self.client.get(address)
+            answer = self.client.post(target, form_data(shown, form, **changes))
+            yield "asked", f"{target} {changes}", _new(answer, shown)
+        for pk in (5, 13):
+            yield from self.day_at_the_bench(pk)
         Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz", "temp_unit": "F"})
         for address in ("/", "/formulas/2/", "/batches/plan?version=5", "/batches/5/method", "/batches/5/weigh",
                         "/bench/5/?step=melt", "/pours/8/", "/pantry/lots/1/", "/settings/"):  # fmt: skip
-            yield "ounces", address, self.client.get(address).content.decode()
+            yield "ounces", address, visible(self.client.get(address).content.decode())
+
+    def day_at_the_bench(self, pk: int) -> Iterator[tuple[str, str, list[str]]]:
+        """Every step of a batch as it is made: one line over-poured, a note, a timer, something that
+        was not planned, a step passed over, light pieces, and the log; what it says after each."""
+        path = f"/bench/{pk}/"
+        asides = {
+            "melt": {"do": "timer", "minutes": "5", "label": "Bath"},
+            "clear": {"do": "add", "item": "castor_oil", "grams": "2 g"},
+            "cool": {"do": "note", "text": "Smells of honey."},
+        }
+        page = self.client.get(path)
+        for _ in range(60):
+            if not page.context["view"].is_open:
+                break
+            step, left = page.context["step"].key, page.context["view"].left_g
+            if step in asides:
+                does = asides.pop(step)
+            elif rows := page.context.get("rows"):
+                does = {"do": "fill", "stayed": "2.5", "keep": "1"}
+                does |= {f"count-{row.container.pk}": row.count for row in rows}
+                does |= {f"weights-{row.container.pk}": f"{row.net_g - 2:.1f}" for row in rows}
+            elif left:
+                part = D("1.2") if step == "weigh:shea_butter_refined" else D(1)
+                does = {
+                    "do": "take" if step.startswith("take") else "weigh",
+                    "grams": f"{max(left * part, D('0.1')):.1f} g",
+                }
+            else:
+                does = {"do": "skip", "why": "No time."} if step == "test" else {"do": "done"}
+            answer = self.act(path, page, does)
+            yield "a_day", f"{path} {step} {does['do']}", _new(answer, page)
+            page = self.client.get(path)
+        yield "a_day", f"{path} log", _new(self.act(path, page, {"do": "log"}), page)
+
+    def act(self, path: str, page: Any, does: dict[str, str]) -> Answer:
+        """Press a button at the step that a page shows."""
+        at = {"step": page.context["step"].key, "after": page.context["bench"].session.revision}
+        return self.client.post(f"{path}do", {**at, **does}, follow=True)

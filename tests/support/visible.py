@@ -98,7 +98,7 @@ class _Page(HTMLParser):
 
 
 def visible(page: str) -> list[str]:
-    """The lines of the main part of a page."""
+    """The lines of the main part of a page, or of a part that comes alone."""
     parser = _Page()
-    parser.feed(page)
+    parser.feed(page if "<main" in page else f"<main>{page}</main>")
     return parser.lines
