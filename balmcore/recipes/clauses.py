@@ -55,7 +55,8 @@ class Clause:
             return said[0]
         near = tuple(dict.fromkeys(key for one in said for key in _keys(one)))
         first = next((one.ingredient for one in said if one.ingredient), None)
-        return Meant(first, near, f"One or the other: {first.name if first else 'the first'} is taken.")
+        told = f"One or the other: {first.name} is taken." if first else "One or the other, and none of them is known."
+        return Meant(first, near, told)
 
 
 def _keys(meant: Meant) -> tuple[str, ...]:

@@ -38,6 +38,15 @@ class LineTests(CoreTestCase):
                 else:
                     self.assertTrue(line is None or line.grams is None or line.sure < 0.5)
 
+    def test_of_two_that_are_named_the_first_is_taken_and_said(self) -> None:
+        for text, key, said in (
+            ("1 oz shea butter or cocoa butter", "shea_butter", "One or the other: Shea butter, unrefined is taken."),
+            ("2 g moonlight or stardust", None, "One or the other, and none of them is known."),
+        ):
+            (line,) = read(text).lines
+            self.assertEqual((line.ingredient and line.ingredient.key, line.doubts[0]), (key, said))
+            self.assertLess(line.sure, 0.5)
+
     def test_doubts_are_told_and_can_be_settled(self) -> None:
         """Ounces of a liquid, a cup of wax, an unknown name: the other figure stands beside."""
         ounces = read("4 oz olive oil").lines[0]
