@@ -1,13 +1,15 @@
 """The first page: what is due, said as people say days, the begun before what has a time, that before what waits."""
 
 from datetime import timedelta
+from decimal import Decimal as D
 
 from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
 
 from balmcore.display import CELSIUS, MONTH_FIRST, Display, near_day_words, speak_in
 from calmtin.queries import AHEAD_DAYS, MOST_TASKS, under_way, when_words
-from pantry.models import Preparation
+from pantry.models import Lot, Preparation
+from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from tests.support.net_loft import load
 from workshop.services import preferences
@@ -53,6 +55,13 @@ class DueTests(TestCase):
         told = {task.about: task.what for task in (home.next, *home.tasks)}
         self.assertEqual(told["Calendula"], "Strain it")
         ready = timezone.localdate() + timedelta(days=AHEAD_DAYS)
+        Lot.objects.all().update(best_before=None)
+        for days, what in ((-1, "Smell it, or throw it out"), (0, "Use it up")):
+            day = timezone.localdate() + timedelta(days=days)
+            lot = receive(Purchase("castor_oil", D("12.5"), bought=day - timedelta(9), best_before=day))
+            page = under_way(workshop_tables(), preferences())
+            found = {task.about: task.what for task in page.tasks}
+            self.assertEqual(found.get(f"Castor oil, lot {lot.pk}: 12.5 g"), what)
         comb = Preparation.objects.exclude(kind=Preparation.Kind.INFUSION).earliest("pk")
         for day, is_due in ((ready, True), (ready + timedelta(days=1), False)):
             Preparation.objects.filter(pk=comb.pk).update(ready_on=day, finished_on=None)

@@ -48,6 +48,9 @@ class DeclarationTests(CoreTestCase):
         keys = [each.ingredient.key for each in found.ingredients]
         self.assertEqual(keys, ["sunflower_oil_ho", "shea_butter", "beeswax_yellow", "vitamin_e_oil", "mica_pearl"])
         self.assertAlmostEqual(found.ingredients[1].share, 0.26)
+        self.assertEqual(
+            declare(Composition.of({"olive_oil": 9, "beeswax_yellow": 0})).text, "Olea Europaea (Olive) Fruit Oil"
+        )
         self.assertEqual(found.plain, ("bee products", "tree nuts (rarely reacts)"))
 
     def test_herbs_drawn_out_in_oil(self) -> None:

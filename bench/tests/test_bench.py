@@ -98,6 +98,18 @@ class MakingTests(BenchTestCase):
             self.page, f"{into:.1f} g went in and 90.0 g are accounted for: {into - 90:.1f} g less came out."
         )
 
+    def test_a_twentieth_or_two_steps_of_the_scale_are_no_word_worth(self) -> None:
+        """17.3 g of wax may be 0.8 over and not 0.9; half a gram of vitamin E 0.2 and not 0.3."""
+        self.do("done")
+        for key, free, much in (("beeswax_yellow", "0.8", "0.9"), ("vitamin_e_oil", "0.2", "0.3")):
+            target = self.batch.lines.get(ingredient_key=key).target_g
+            for over, is_said in ((free, False), (much, True)):
+                with self.subTest(key, over=over):
+                    self.do("weigh", at=f"weigh:{key}", grams=f"{target + D(over)} g")
+                    said = self.client.get(f"{self.path}?step=weigh:{key}").content
+                    self.assertEqual(b"more than planned" in said, is_said)
+                    self.do("undo")
+
     def test_an_over_poured_line_grows_the_rest_or_stays(self) -> None:
         """A fifth too much wax: told with the firmness it makes; the rest grows and what is in is opened again."""
         self.do("done")
@@ -276,6 +288,11 @@ class DividingTests(BenchTestCase):
             self.do("done")
         self.do("take", 400, grams="400 g")
         self.assertContains(self.page, "g are in the pot: 400 g cannot leave it", status_code=400)
+        # Half a gram more than is reckoned is the scale's, more is not.
+        there = self.page.context["bench"].pot_g
+        self.do("take", 400, grams=f"{there + D('0.6')} g")
+        self.do("take", grams=f"{there + D('0.5')} g")
+        self.do("undo")
         taken = []
         while not self.page.context["bench"].is_filled:
             view = self.page.context["view"]

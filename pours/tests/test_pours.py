@@ -184,6 +184,8 @@ class SettingsTests(NetLoftTestCase):
         """Rooms out of order, a scale without a step, words for degrees: kept and explained."""
         for changes, said in (
             ({"cool_room_c": "30"}, "The warm room should be warmer than the cool room."),
+            ({"cool_room_c": "26", "warm_room_c": "26"}, "The warm room should be warmer than the cool room."),
+            ({"warm_room_c": "35", "hot_pocket_c": "35"}, "The hot pocket should be hotter than the warm room."),
             ({"hot_pocket_c": "20"}, "The hot pocket should be hotter than the warm room."),
             ({"resolution_g": "0"}, "A scale&#x27;s smallest step is 0.001 g to 50 g."),
             ({"resolution_g": "fine"}, "“fine” is not an amount: write it like 12.5 g."),

@@ -7,8 +7,9 @@ import subprocess
 import sys
 import tempfile
 from contextlib import closing
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from pathlib import Path
+from unittest import mock
 
 from django.conf import settings
 from django.db import connection
@@ -16,7 +17,7 @@ from django.test import SimpleTestCase, TestCase, tag
 
 from balmcore.errors import Problem
 from calmtin.backups import backup, backups, daily, examine, preview, restore
-from calmtin.data_folder import Unusable, only_server
+from calmtin.data_folder import Unusable, fresh_name, only_server
 from calmtin.database.base import DatabaseWrapper
 from calmtin.startup import known_steps
 from tests.support.makings import own_folder
@@ -194,6 +195,17 @@ class BackupTests(SimpleTestCase):
             list(examine(self.folder, known_steps())),
         )
         self.assertTrue(said["Every photograph that is named is there."])
+        for free, told in ((200, "200 MB are free on its disk: make room."), (201, "201 MB are free on its disk.")):
+            with mock.patch("shutil.disk_usage", return_value=mock.Mock(free=free * 1024**2)):
+                self.assertIn((free > 200, told), list(examine(self.folder, known_steps())))
+        named = []
+        for _ in range(3):
+            with mock.patch("calmtin.data_folder.datetime", wraps=datetime) as clock:
+                clock.now.return_value = datetime(2026, 3, 27, 9, 30)
+                named.append(fresh_name(self.folder, "day"))
+            named[-1].touch()
+        names = [name.name for name in named]
+        self.assertEqual(names, [f"day-2026-03-27-093000{n}.sqlite3" for n in ("", "-2", "-3")])
         with closing(sqlite3.connect(self.live)) as database, database:
             database.execute("PRAGMA foreign_keys=OFF")
             database.execute("INSERT INTO pours_checkphoto (file, check_of_id) VALUES ('gone.jpg', 1)")
