@@ -28,7 +28,7 @@ FOLDER = Path(__file__).parent / "said"
 A_VIEW = 3
 LEFT_OUT = ("/settings/backups", "/settings/phones", "/settings/instruments")  # of this computer, not of the workshop
 STEPS = re.compile(r"href=\"(/bench/\d+/\?step=[^\"]+)")
-ITEMS = "arrowroot carnauba_wax castor_oil lanolin lavender mica_gold peppermint shea_butter"
+ITEMS = "arrowroot carnauba_wax castor_oil lanolin lavender mica_gold myrrh peppermint shea_butter tamanu_oil tea_tree"
 FILES = ("/formulas/list.csv", "/batches/list.csv", "/pours/list.csv", "/pantry/list.csv", "/batches/5/calendar.ics",
          "/formulas/2/v3.json")  # fmt: skip
 # The address of a page, its form, where that is sent and with what.

@@ -116,6 +116,8 @@ class RescuingTests(BenchTestCase):
             ({"press_g": "0.2 g", "rod_mm": "6"}, "is under 5 steps of the scale"),
             ({"press_g": "150", "rod_mm": "7"}, "The rod should be 3, 6 or 10 mm"),
             ({"want": "300"}, "Ask for a firmness between 5 and 110."),
+            ({"want": "4.9"}, "Ask for a firmness between 5 and 110."),
+            ({"want": "110.1"}, "Ask for a firmness between 5 and 110."),
             ({"want": "soft"}, "“soft” is not a number"),
         ):
             with self.subTest(said):

@@ -38,6 +38,18 @@ class LineTests(CoreTestCase):
                 else:
                     self.assertTrue(line is None or line.grams is None or line.sure < 0.5)
 
+    def test_number_words(self) -> None:
+        """As people write them, in words and in parts."""
+        for words, number in (
+            ("one", 1), ("two", 2), ("three", 3), ("four", 4), ("five", 5), ("six", 6), ("seven", 7), ("eight", 8),
+            ("nine", 9), ("ten", 10), ("eleven", 11), ("twelve", 12), ("fifteen", 15), ("twenty", 20), ("thirty", 30),
+            ("forty", 40), ("fifty", 50), ("sixty", 60), ("a hundred", 100), ("half a", 0.5), ("a quarter", 0.25),
+            ("three quarters of a", 0.75), ("two and a half", 2.5),
+        ):  # fmt: skip
+            with self.subTest(words):
+                (line,) = read(f"{words} kilogram olive oil").lines
+                self.assertAlmostEqual(line.grams or 0, number * 1000)
+
     def test_of_two_that_are_named_the_first_is_taken_and_said(self) -> None:
         for text, key, said in (
             ("1 oz shea butter or cocoa butter", "shea_butter", "One or the other: Shea butter, unrefined is taken."),
