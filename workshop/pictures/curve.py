@@ -136,7 +136,9 @@ def curve(
     """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket;
     ``others`` are drawn beside it by name, each with its own dashes."""
     rows = [each.curve(TEMPS_C).firmness[0] for each in (prediction, *(other for _, other in others))]
-    figures, words, heads = [row.tolist() for row in rows], [words_of(row) for row in rows], _reading_heads(show)
+    figures, heads = [row.tolist() for row in rows], _reading_heads(show)
+    read = ([f"{value:.0f} {word}" for value, word in zip(row.tolist(), words_of(row), strict=True)] for row in rows)
+    at, temps, _ = zip(*heads, strict=True)
     now = prediction.firmness_at(WINDOW_C)
     return Curve(
         line=_path(rows[0]),
@@ -146,10 +148,7 @@ def curve(
         axes=_axes(show.temp, rooms),
         now=(x_of(WINDOW_C), y_of(now)),
         names=(name, *(other for other, _ in others)),
-        readings=";".join(
-            "|".join((x, temp, *(f"{row[i]:.0f} {said[i]}" for row, said in zip(figures, words, strict=True))))
-            for i, (x, temp, _) in enumerate(heads)
-        ),
+        readings=";".join(map("|".join, zip(at, temps, *read, strict=True))),
         table=tuple((heads[i][2], tuple(figure(row[i], 1) for row in figures)) for i in range(0, POINTS, TABLE_EVERY)),
         title=f"Firmness against temperature: {now:.0f} at {show.temp_text(WINDOW_C)}, "
         f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "
