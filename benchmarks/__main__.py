@@ -6,8 +6,9 @@ import statistics
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import timedelta
+from itertools import cycle
 from urllib.parse import urlencode
 
 os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-bench-")
@@ -143,38 +144,31 @@ def web(report: Report) -> None:
     call_command("collectstatic", interactive=False, verbosity=0)
     call_command("load_demo", verbosity=0)
     from formulas.models import Formula
-    from tests.support.pages import Data, form_data
+    from tests.support.pages import form_data
 
     client = Client()
     formula = Formula.objects.get(name="Neap Tide")
     page = client.get(f"/formulas/{formula.pk}/")
-    waxes = iter(range(10_000))
-    of_a_page = {"HX-Request": "true"}
 
-    def ask(data: Data) -> None:
-        address = f"/formulas/{formula.pk}/try"
-        answer = client.post(address, urlencode(data, doseq=True), FORM, headers=of_a_page)
-        assert answer.status_code == 200
+    def asked(changes: Iterable[dict[str, str]]) -> Callable[[], None]:
+        """Ask for one change after the other, as the page would; the forms are written before the clock runs."""
+        bodies = cycle([urlencode(form_data(page, "studio", **each), doseq=True) for each in changes])
+        address, of_a_page = f"/formulas/{formula.pk}/try", {"HX-Request": "true"}
 
-    def edit() -> None:
-        data = form_data(page, "studio", edited="beeswax_yellow")
-        data["percent-beeswax_yellow"] = [f"{15 + next(waxes) % 40 / 10:.1f}"]
-        ask(data)
+        def ask() -> None:
+            assert client.post(address, next(bodies), FORM, headers=of_a_page).status_code == 200
 
-    # The picker without a word answers nothing: middleware, address and an empty template.
-    parsing = seconds(lambda: form_data(page, "studio"), 50)
-    # Turn by turn: a machine that slows down meanwhile slows both.
-    turns = [(seconds(edit, 15) - parsing, seconds(lambda: client.get("/formulas/pick"), 15)) for _ in range(9)]
+        return ask
+
+    wax = "beeswax_yellow"
+    edit = asked({"edited": wax, f"percent-{wax}": f"{15 + n / 10:.1f}"} for n in range(40))
+    # The picker without a word answers nothing: middleware, address and an empty template. Turn by turn: a machine
+    # that slows down meanwhile slows both.
+    turns = [(seconds(edit, 15), seconds(lambda: client.get("/formulas/pick"), 15)) for _ in range(9)]
     ratio, taken = (statistics.median(each) for each in zip(*((a / b, a) for a, b in turns), strict=True))
     report.line("(c) a studio edit on the server, ratio to an empty view", ratio, 8, "x", f"{taken * 1e3:.1f} ms")
-
-    places = iter(range(10_000))
-
-    def drag() -> None:
-        data = form_data(page, "studio", place=f"0.{20 + next(places) % 20};0.25")
-        ask(data)
-
-    report.line("    a drag's answer", (seconds(drag, 60) - parsing) * 1e3, 150, "ms")
+    drag = asked({"place": f"0.{20 + n};0.25"} for n in range(20))
+    report.line("    a drag's answer", seconds(drag, 60) * 1e3, 150, "ms")
     fill(50)
     few = seconds(lambda: client.get("/pours/"), 15)
     with CaptureQueriesContext(connection) as before:
