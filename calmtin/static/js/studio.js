@@ -20,6 +20,7 @@ async function nudge(input) {
 /* Groups of a picture that stand as they were drawn are not sent again: the server is told which the page
    has (see ``drawn`` in workshop/templatetags/parts.py), and what it leaves out stays. */
 document.addEventListener("htmx:configRequest", (event) => {
+  if (event.detail.verb !== "post") return;
   for (const drawn of studio().querySelectorAll("[data-drawn]")) event.detail.formData.append("drawn", drawn.dataset.drawn);
 });
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => fresh.dataset?.asDrawn === undefined;
