@@ -6,7 +6,7 @@ from unittest import mock
 import numpy as np
 
 from balmcore.advice.feel import feel, scent
-from balmcore.advice.safety import Level, cautions
+from balmcore.advice.safety import Level, cautions, most_scent
 from balmcore.advice.structure import contributions
 from balmcore.advice.verdict import judge
 from balmcore.composition import Composition, set_shares
@@ -60,6 +60,21 @@ class CautionTests(CoreTestCase):
     ) -> list[tuple[str, str]]:
         composition = Composition.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
         return [(caution.level, caution.line) for caution in cautions(composition, audience, area, school)]
+
+    def test_the_most_of_each_scent_that_is_in(self) -> None:
+        """Two share the cautious 1 % as they stand; the sun's allowance of bergamot is 0.4 % alone and shared with
+        lemon's 2 %; what is within its limits stays; a small child has none."""
+        for scents, audience, policy, most in (
+            ({"lavender": 0.8, "tea_tree": 0.8}, "adult", "cautious", ["0.0050", "0.0050"]),
+            ({"lavender": 0.2}, "adult", "cautious", ["0.002"]),
+            ({"bergamot_expressed": 0.8}, "adult", "cautious", ["0.0040"]),
+            ({"bergamot_expressed": 0.3, "lemon_expressed": 0.9}, "adult", "usual", ["0.0025", "0.0075"]),
+            ({"lavender": 0.2}, "newborn_0_3m", "usual", ["0"]),
+        ):
+            with self.subTest(scents):
+                shares = {key: D(str(percent)) / 100 for key, percent in scents.items()}
+                balm = Composition.of({**shares, "olive_oil": 1 - sum(shares.values())})
+                self.assertEqual([str(each) for each in most_scent(balm, audience, "body", policy).values()], most)
 
     def test_total_scent_by_method_audience_and_area(self) -> None:
         """1.5 % on an adult's body: over the cautious 1 %, within the usual 2 %; a child's is 0.25 %."""
