@@ -7,7 +7,7 @@ from decimal import Decimal as D
 from django.db import IntegrityError, connection, transaction
 from django.db.models import Sum
 from django.http import HttpResponse
-from django.test import Client, TestCase, TransactionTestCase
+from django.test import Client, TestCase, TransactionTestCase, tag
 from django.utils import timezone
 
 from balmcore.advice.safety import cautions, scent_share
@@ -293,6 +293,7 @@ class PreparationTests(TestCase):
         self.assertContains(bad, "Write a whole number of days, from 1 to 365.", status_code=400)
 
 
+@tag("slow")
 class CrowdTests(TransactionTestCase):
     def test_two_hundred_draws_at_once_take_150_grams_and_not_one_more(self) -> None:
         """Of 200 requests for a gram each 150 are answered and 50 refused; every gram has its entry."""

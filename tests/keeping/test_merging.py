@@ -9,7 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import connection
 from django.db.models import F
-from django.test import Client, TransactionTestCase
+from django.test import Client, TransactionTestCase, tag
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
@@ -31,6 +31,7 @@ from tests.support.net_loft import YEAR, load
 from tests.support.pages import walk
 
 
+@tag("slow")
 class OtherWorkshopTests(TransactionTestCase):
     reset_sequences = True
 
