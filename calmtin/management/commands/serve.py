@@ -3,6 +3,7 @@
 import errno
 import socket
 import threading
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +11,7 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.core.wsgi import get_wsgi_application
-from django.db import connection
+from django.db import DatabaseError, connection
 from django.utils import timezone
 from waitress.server import create_server
 
@@ -88,7 +89,7 @@ class Command(BaseCommand):
         finally:
             ended.set()
             server.close()
-            with connection.cursor() as cursor:
+            with suppress(DatabaseError), connection.cursor() as cursor:
                 cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")  # what lies there is one whole file again
 
     def _copy_of_today(self) -> None:
