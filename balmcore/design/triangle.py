@@ -91,7 +91,13 @@ def spread(composition: Composition, places: Array) -> tuple[tuple[Ingredient, .
     Returns ingredients and shares (P, I): groups keep their inner split, extras their share.
     """
     items, split, extra = _split(composition)
-    return items, places @ split * (1 - extra.sum()) + extra
+    return items, _at(places, split, extra)
+
+
+def _at(places: Array, split: Array, extra: Array) -> Array:
+    """Shares (P, I) at places (P, 3) of groups that are split so (3, I), under extras (I,)."""
+    shares: Array = places @ split * max(1 - extra.sum(), 0.0) + extra
+    return shares
 
 
 def _split(composition: Composition) -> tuple[tuple[Ingredient, ...], Array, Array]:
@@ -243,7 +249,7 @@ def _land(
     places = grid(STEPS)
     index = np.rint(places * STEPS).astype(int)
     split, extra = np.array(parts, dtype=float), np.array(extras) / EXTRA_PARTS
-    shares = places @ (split / split.sum(axis=1, keepdims=True)) * max(1 - extra.sum(), 0.0) + extra
+    shares = _at(places, split / split.sum(axis=1, keepdims=True), extra)
     temps = np.array([WINDOW_C] if hold is None else [WINDOW_C, hold[1]])
     found = basis(items).state(shares, temps, overrun).firmness
 
