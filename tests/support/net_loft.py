@@ -1,5 +1,6 @@
 """The net loft for tests: loaded through its services once in each process, put back row by row after that."""
 
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -9,21 +10,21 @@ from django.utils import timezone
 from demo import loader
 from demo.loader import FILE, YEAR
 
-__all__ = ["FILE", "YEAR", "load"]
+__all__ = ["YEAR", "load"]
 
 Rows = dict[str, list[tuple[Any, ...]]]
-_KEPT: dict[tuple[Path, object], Rows] = {}
+_KEPT: dict[tuple[Path, date], Rows] = {}
 
 
 def load(file: Path = FILE) -> None:
     """The rows that the demo's loader makes of a file, without its photographs; beside what is there already, by that
     loader itself."""
-    before = _rows()
-    kept = _KEPT.get((file, timezone.localdate()))
+    before, key = _rows(), (file, timezone.localdate())
+    kept = _KEPT.get(key)
     if kept is None or any(before[table] for table in kept):
         loader.load(file)
         if not any(rows for table, rows in before.items() if not table.startswith(("django_", "auth_"))):
-            _KEPT[file, timezone.localdate()] = {t: rows for t, rows in _rows().items() if rows != before[t]}
+            _KEPT[key] = {t: rows for t, rows in _rows().items() if rows != before[t]}
         return
     with transaction.atomic(), connection.cursor() as cursor:
         for table, rows in kept.items():
