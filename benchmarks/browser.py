@@ -23,7 +23,7 @@ WATCH = """() => {
 
 
 def browser(report: Reports) -> None:
-    """A percentage typed in the studio of the demo, until the page with its answer is painted; the forty
+    """A percentage typed in the studio of the demo, until the page with its answer is painted; the sixty
     milliseconds in which it waits for a next key are part of it."""
     with tempfile.TemporaryDirectory() as folder:
         here = {**os.environ, "CALM_TIN_DATA": folder}
@@ -37,7 +37,7 @@ def browser(report: Reports) -> None:
                 taken = _typed(address)
             finally:
                 server.terminate()
-    report.line("(r) from a key to its answer, in a browser", statistics.median(taken), 100, "ms", "40 of them waiting")
+    report.line("(r) from a key to its answer, in a browser", statistics.median(taken), 100, "ms", "60 of them waiting")
 
 
 def _typed(address: str) -> list[float]:
