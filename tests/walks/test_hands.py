@@ -144,12 +144,16 @@ class HandsTests(BrowserTestCase):
         super().setUp()
         load()
 
+    def answer_late(self) -> None:
+        """From now on every answer is held back half a second."""
+        slow = {"offline": False, "latency": 500, "downloadThroughput": -1, "uploadThroughput": -1}
+        self.page.context.new_cdp_session(self.page).send("Network.emulateNetworkConditions", slow)
+
     def test_typing_faster_than_the_server_answers_loses_nothing(self) -> None:
         """With every answer held back half a second, three fields typed in a row, Enter to the next, all stand."""
         batch = Batch.objects.filter(pours=None, version__formula__name="Neap Tide").get()
         self.go(f"/batches/{batch.pk}/weigh")
-        slow = {"offline": False, "latency": 500, "downloadThroughput": -1, "uploadThroughput": -1}
-        self.page.context.new_cdp_session(self.page).send("Network.emulateNetworkConditions", slow)
+        self.answer_late()
         for key, grams in (
             ("beeswax_yellow", "34.5"),
             ("shea_butter_refined", "46,8"),
@@ -163,6 +167,19 @@ class HandsTests(BrowserTestCase):
         self.says("#weighed", "97.5 g")
         self.says("#row-shea_butter_refined .bench-gap", "+0.1")
         self.assertEqual(float(sum(line.actual_g or 0 for line in batch.lines.all())), 97.5)
+
+    def test_an_answer_in_the_studio_leaves_what_was_typed_since_it_was_asked(self) -> None:
+        """The figures of 12,5 come while 20 is being typed: 20 stands, and its figures follow."""
+        self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
+        self.answer_late()
+        wax = self.page.locator("#percent-beeswax_yellow")
+        with self.page.expect_request("**/try"):
+            wax.fill("12,5")
+        wax.fill("20")
+        self.says("#firmness", "49")
+        expect(wax).to_have_value("20")
+        self.says("#firmness", "59")
+        expect(wax).to_have_value("20")
 
     def test_the_dot_is_dragged_and_the_numbers_follow_the_hand(self) -> None:
         """Dragged towards wax the balm turns to a bar, in one piece, and a key moves it on by one percent."""

@@ -4,13 +4,16 @@ htmx.config.allowEval = false;
 /* Questions queue on <main>, not on the fragment that answers replace: htmx forgets the queue of
    an element that it swaps.
    An answer never overwrites what was typed after its question was sent: a hand can be in the
-   next field, or the one after, before the server has spoken. */
+   next field, or the one after, before the server has spoken. Nor what it left out because the page
+   has it as it is drawn (see ``drawn`` in workshop/templatetags/parts.py). There is one such callback
+   for all pages: a second one put in its place would lose the first. */
 let clock = 0;
 let answering = 0;
 document.addEventListener("input", (event) => (event.target.typedAt = ++clock));
 document.addEventListener("htmx:beforeRequest", (event) => (event.detail.xhr.sentAt = ++clock));
 document.addEventListener("htmx:beforeSwap", (event) => (answering = event.detail.xhr.sentAt));
-Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) => !(old.typedAt > answering);
+Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) =>
+  !(old.typedAt > answering) && fresh.dataset?.asDrawn === undefined;
 
 /* A form waits for the answers that are under way before it is sent, or its own last question would
    look like another tab's. */

@@ -23,7 +23,6 @@ document.addEventListener("htmx:configRequest", (event) => {
   if (event.detail.verb !== "post") return;
   for (const drawn of studio().querySelectorAll("[data-drawn]")) event.detail.formData.append("drawn", drawn.dataset.drawn);
 });
-Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => fresh.dataset?.asDrawn === undefined;
 
 const act = (values) =>
   htmx.ajax("POST", studio().dataset.try, { source: studio(), target: "#studio", swap: "morph", values });
