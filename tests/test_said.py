@@ -7,18 +7,18 @@ import difflib
 import os
 import re
 from collections.abc import Iterator
-from datetime import UTC, datetime, tzinfo
+from datetime import UTC
 from decimal import Decimal as D
 from html import unescape
 from pathlib import Path
-from typing import Any, Self
-from unittest import mock
+from typing import Any
 
 from django.test import TestCase
 from django.utils import timezone
 
 from formulas.models import Formula, Version
 from pours.models import Pour
+from tests.support.morning import standing
 from tests.support.net_loft import YEAR, load
 from tests.support.pages import Answer, form_data, walk
 from tests.support.visible import visible
@@ -49,15 +49,6 @@ ASKED = (
 )  # fmt: skip
 
 
-class Morning(datetime):
-    """A clock that stands, under all that asks Django for the time."""
-
-    @classmethod
-    def now(cls, tz: tzinfo | None = None) -> Self:
-        """Half past nine."""
-        return cls(2026, 3, 27, 9, 30, tzinfo=UTC).astimezone(tz)
-
-
 def _new(answer: Answer, before: Answer) -> list[str]:
     """The lines of an answer that the page before had not, or of a part that came alone."""
     lines, known = visible(answer.content.decode()), set(visible(before.content.decode()))
@@ -68,7 +59,7 @@ class SaidTests(TestCase):
     def test_every_page_says_what_it_said(self) -> None:
         """As far as links lead from the first page, and beyond, on one morning; some of it in ounces and degrees F:
         nothing is said otherwise than it is kept."""
-        with mock.patch("django.utils.timezone.datetime", Morning), timezone.override(UTC):
+        with standing(), timezone.override(UTC):
             load()
             load(YEAR)
             said: dict[str, list[str]] = {}

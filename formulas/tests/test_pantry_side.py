@@ -9,11 +9,12 @@ from formulas.models import Formula
 from pantry.models import Lot, OwnContainer, OwnIngredient
 from pantry.queries import in_stock
 from pantry.services import Purchase, receive
+from tests.support.morning import MorningCase
 from tests.support.net_loft import load
 from tests.support.pages import form_data
 
 
-class NetLoftTests(TestCase):
+class NetLoftTests(MorningCase):
     @classmethod
     def setUpTestData(cls) -> None:
         load()
@@ -31,7 +32,12 @@ class NetLoftTests(TestCase):
         self.assertAlmostEqual(tins[0].y + 10, 24 + 404 * 0.8660254 * (1 - 0.1407), delta=0.3)
         self.assertContains(page, "tin-20", count=2)
         history = self.client.get(f"/formulas/{neap.pk}/versions")
-        for said in (">Keep</a>", ">Change</a>", "6 October 2026, measured 54, predicted 56", "Right for a hand balm."):
+        for said in (
+            ">Keep</a>",
+            ">Change</a>",
+            "5 February 2026, measured 54, predicted 56",
+            "Right for a hand balm.",
+        ):
             self.assertContains(history, said)
         beside = self.client.get(f"/formulas/{neap.pk}/compare")
         for said in ("Not poured yet.", "measured 54, predicted 56", "bee products", "high oleic turns first."):

@@ -5,19 +5,19 @@ from urllib.parse import urlencode
 
 import pypdfium2
 from django.http import HttpResponse
-from django.test import TestCase
 from django.utils import timezone
 
 from formulas.models import Formula
 from labels.models import LabelText, Maker, Sheet
 from pantry.models import Lot
 from pours.models import Pour, PouredPiece
+from tests.support.morning import MorningCase
 from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
 from workshop.models import Preferences
 
 
-class LabelTests(TestCase):
+class LabelTests(MorningCase):
     @classmethod
     def setUpTestData(cls) -> None:
         load(YEAR)
@@ -137,15 +137,15 @@ class LabelTests(TestCase):
         self.assertAlmostEqual(pdf[0].get_width(), 612, delta=0.1)
 
     def test_dates_and_a_code_by_choice(self) -> None:
-        """Undertow keeps 21 months from March 2026, 15 of them in an open tin; the code holds the batch and its day,
+        """Undertow keeps 21 months from July 2025, 15 of them in an open tin; the code holds the batch and its day,
         is read back from the printed sheet, and gives way where words would have to go."""
-        self.assertIn("best before 30 Dec 2027", self.shown())
+        self.assertIn("best before 1 May 2027", self.shown())
         self.assertNotIn("opening", self.shown())
         both = self.shown(dates="both", has_code="True")
-        self.assertIn("best before 30 Dec 2027, use within 15 months of opening", both)
+        self.assertIn("best before 1 May 2027, use within 15 months of opening", both)
         self.assertNotIn("best before", self.shown(dates="open"))
         placed = self.page(has_code="True").context["layout"].code
-        self.assertEqual(placed.code.text, f"BATCH {self.pour.batch_id} 2026-03-27")
+        self.assertEqual(placed.code.text, f"BATCH {self.pour.batch_id} 2025-07-27")
         self.assertEqual((len(placed.code.rows), round(placed.code.side_mm, 1)), (21, 10.0))
         far = max((x + 10 - 28) ** 2 + (y + 10 - 28) ** 2 for x, y in ((placed.x_mm, placed.y_mm),))
         self.assertLess(far, 28**2)
@@ -234,4 +234,4 @@ class LabelTests(TestCase):
         self.assertContains(sheet, "Holds bee products, tree nuts (rarely reacts). Keep cool, dark and dry")
         one = self.client.get(f"/labels/stall?pour={self.pour.pk}&pour=nonsense&pour={'9' * 30}")
         self.assertEqual([str(p.first.pour.batch.version.formula) for p in one.context["products"]], ["Undertow"])
-        self.assertContains(one, f"Batch {self.pour.batch_id}, best before 30 Dec 2027")
+        self.assertContains(one, f"Batch {self.pour.batch_id}, best before 1 May 2027")
