@@ -229,6 +229,13 @@ class SheetTests(CoreTestCase):
             (rows[-1], 19.5 + 40 * 3 + 8),
         ):
             self.assertAlmostEqual(found, wanted, delta=0.2)
+        lids = Grid((210, 297), 2, 1, 30, 40)
+        pdf = pypdfium2.PdfDocument(print_labels([lay_out(LID, WORDS)] * 2, lids, outlines=True))
+        ink = pdf[0].render(scale=dots * 25.4 / 72, grayscale=True).to_numpy() < 160
+        across, down = ink.any(axis=0).nonzero()[0] / dots, ink.any(axis=1).nonzero()[0] / dots
+        for found, wanted in ((across[0], 30), (across[-1], 30 + 48 * 2), (down[0], 40), (down[-1], 40 + 48)):
+            self.assertAlmostEqual(found, wanted, delta=0.2)
+        self.assertFalse(ink[: 41 * dots, : 40 * dots].any(), "a round label has no corners")
 
     def test_the_print_says_what_the_layout_says(self) -> None:
         """The words of the PDF stand where the layout put them, within 0.2 mm; a part-used sheet begins at its place."""

@@ -132,6 +132,19 @@ class LadderFitTests(CoreTestCase):
         self.assertIn("Cup 2 is", fit.doubts[0])
         with self.assertRaisesRegex(Problem, "three cups at least"):
             fit_ladder(self.made.line, self.tests(1, 2))
+        # The model has 5.58 points between the second and the third; eight against it are within what presses differ by.
+        self.assertEqual(fit_ladder(self.made.line, self.tests(0, 13.5, 0, 0, 0)).doubts, ())
+        self.assertIn("8 points softer than cup 2", fit_ladder(self.made.line, self.tests(0, 13.7, 0, 0, 0)).doubts[0])
+
+    def test_more_oil_makes_softer(self) -> None:
+        """The line of a ladder of oil falls, as it should; the cup that is softer than one with more oil is named."""
+        composition = of({"beeswax_yellow": 20, "sunflower_oil_ho": 80})
+        self.made = ladder(composition, "sunflower_oil_ho", (D("0.75"), D("0.9")), 5, D(20), D("0.1"))
+        fit = fit_ladder(self.made.line, self.tests(0, 0, 0, 0, 0))
+        self.assertTrue((fit.firmness[1:] <= fit.firmness[:-1]).all())
+        self.assertEqual(fit.doubts, ())
+        self.assertAlmostEqual(fit.share_for(50)[0], 0.8123, delta=1e-3)
+        self.assertIn("Cup 1 is 35 points softer than cup 2", fit_ladder(self.made.line, self.tests(-40, 0, 0, 0, 0)).doubts[0])
 
 
 class ComparisonTests(CoreTestCase):
