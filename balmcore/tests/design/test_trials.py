@@ -144,7 +144,9 @@ class LadderFitTests(CoreTestCase):
         self.assertTrue((fit.firmness[1:] <= fit.firmness[:-1]).all())
         self.assertEqual(fit.doubts, ())
         self.assertAlmostEqual(fit.share_for(50)[0], 0.8123, delta=1e-3)
-        self.assertIn("Cup 1 is 35 points softer than cup 2", fit_ladder(self.made.line, self.tests(-40, 0, 0, 0, 0)).doubts[0])
+        self.assertIn(
+            "Cup 1 is 35 points softer than cup 2", fit_ladder(self.made.line, self.tests(-40, 0, 0, 0, 0)).doubts[0]
+        )
 
 
 class ComparisonTests(CoreTestCase):
