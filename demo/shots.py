@@ -1,23 +1,16 @@
 """``make shots``: one current picture of each main view, from the demo workshop."""
 
-import os
-import subprocess
-import sys
 import tempfile
-import time
-import urllib.error
-import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page
 
+from demo.served import Served, chromium, demo_served
 from instruments.stand_in import order
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
-PORT = 8971
 DESK, BENCH, PHONE = (1280, 800), (1024, 768), (390, 844)
-ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 LABEL = "maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.&has_code=True&start=4"
 VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("first-page", "/", DESK, "light"),
@@ -38,12 +31,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("ladder", "/pours/ladder/1", DESK, "light"),
     ("check-phone", "/pours/8/check", PHONE, "light"),
     ("pours", "/pours/", DESK, "light"),
-    (
-        "label",
-        "/labels/27/?maker=The+net+loft&address=Ferry+Quay+2&use=Rub+into+tired+feet.&has_code=True&start=4",
-        DESK,
-        "light",
-    ),
+    ("label", f"/labels/27/?{LABEL}", DESK, "light"),
 )
 RECIPE = """1 cup beeswax
 ½ cup coconut oil, melted
@@ -96,40 +84,22 @@ PREPARED: dict[str, Callable[[Page, Path], None]] = {
 def main() -> None:
     """Serve a fresh demo, photograph every view, stop."""
     OUT.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as folder:
-        here = {**os.environ, "CALM_TIN_DATA": folder, "DJANGO_SETTINGS_MODULE": "calmtin.settings"}
-        for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
-            subprocess.run([sys.executable, "manage.py", *command], env=here, check=True)
-        server = subprocess.Popen([sys.executable, "manage.py", "serve", "--port", str(PORT), "--stand-in"], env=here)
-        try:
-            _wait()
-            with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-                for view in VIEWS:
-                    _shoot(browser, Path(folder), *view)
-        finally:
-            server.terminate()
-            server.wait()
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        demo_served(Path(folder), "--stand-in") as served,
+        chromium() as browser,
+    ):
+        for view in VIEWS:
+            _shoot(browser, served, *view)
 
 
-def _wait() -> None:
-    for _ in range(100):
-        try:
-            urllib.request.urlopen(f"http://127.0.0.1:{PORT}/", timeout=2)
-        except (urllib.error.URLError, TimeoutError):
-            time.sleep(0.2)
-        else:
-            return
-    raise SystemExit("The demo did not start.")
-
-
-def _shoot(browser: Browser, folder: Path, name: str, path: str, size: tuple[int, int], scheme: str) -> None:
+def _shoot(browser: Browser, served: Served, name: str, path: str, size: tuple[int, int], scheme: str) -> None:
     page = browser.new_page(
         viewport={"width": size[0], "height": size[1]}, color_scheme="dark" if scheme == "dark" else "light"
     )
-    page.goto(f"http://127.0.0.1:{PORT}{path}", wait_until="load")
+    page.goto(f"{served.address}{path}", wait_until="load")
     if prepare := PREPARED.get(name):
-        prepare(page, folder)
+        prepare(page, served.folder)
     page.wait_for_timeout(700)
     page.screenshot(path=OUT / f"{name}.png")
     page.close()

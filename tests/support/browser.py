@@ -5,11 +5,11 @@ from typing import Any
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect
 
-CHROMIUM = "/usr/bin/chromium"
+from demo.served import chromium
+
 expect.set_options(timeout=15_000)
-ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
 
 
@@ -17,16 +17,12 @@ AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
 class BrowserTestCase(StaticLiveServerTestCase):
     """One Chromium per class, one fresh page per test; any script or policy complaint fails."""
 
-    playwright: Playwright
     browser: Browser
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        cls.addClassCleanup(cls.playwright.stop)
-        cls.addClassCleanup(cls.browser.close)
+        cls.browser = cls.enterClassContext(chromium())
 
     def setUp(self) -> None:
         super().setUp()

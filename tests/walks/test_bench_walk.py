@@ -15,13 +15,13 @@ SPEED = 240
 
 
 class BenchWalkTests(ServedTestCase):
-    settings_of_server = {"CALM_TIN_SHARE": "127.0.0.2"}
+    environment = {"CALM_TIN_SHARE": "127.0.0.2"}
     options = ("--stand-in",)
 
-    def serve(self) -> None:
+    def start(self) -> None:
         """Start the server, and its stand-in anew."""
         (self.folder / stand_in.FILE).unlink(missing_ok=True)
-        super().serve()
+        super().start()
         self.wait_for(lambda: stand_in.order(self.folder, speed=SPEED))
 
     def rows(self, query: str) -> list[tuple[Any, ...]]:
@@ -47,7 +47,7 @@ class BenchWalkTests(ServedTestCase):
     def test_two_finishes_from_the_first_weight_to_the_log(self) -> None:
         page = self.browser.new_page(viewport={"width": 1024, "height": 768})
         page.set_default_timeout(15_000)
-        page.goto(f"{self.address}/bench/{BATCH}/")
+        page.goto(f"{self.served.address}/bench/{BATCH}/")
         page.locator("#accept").click()
         self.pour(page)
         page.locator("#when-steady").check()
@@ -56,20 +56,20 @@ class BenchWalkTests(ServedTestCase):
         expect(page.locator(".at-title")).to_have_text("Olive oil")
 
         # The server dies between two accepted weights, and nothing is lost.
-        self.stop()
-        self.serve()
-        page.goto(f"{self.address}/bench/{BATCH}/")
+        self.served.kill()
+        self.start()
+        page.goto(f"{self.served.address}/bench/{BATCH}/")
         expect(page.locator(".at-title")).to_have_text("Olive oil")
         weighed = [grams for (grams,) in self.rows(f"select actual_g from batches_batchline where batch_id={BATCH}")]
         self.assertEqual(sum(grams is not None for grams in weighed), 2)
 
         # A phone at the second door: refused, then paired; it follows what is accepted at the bench.
         phone = self.browser.new_context(viewport={"width": 390, "height": 844}).new_page()
-        second = self.address.replace("127.0.0.1", "127.0.0.2")
+        second = self.served.address.replace("127.0.0.1", "127.0.0.2")
         phone.goto(f"{second}/bench/{BATCH}/")
         expect(phone.locator("main")).to_contain_text("This device is not let in.")
         desk = self.browser.new_page()
-        desk.goto(f"{self.address}/settings/phones")
+        desk.goto(f"{self.served.address}/settings/phones")
         desk.locator("#name").fill("By the stove")
         desk.get_by_role("button", name="Show a link").click()
         phone.goto(desk.locator("#pair-link").inner_text())
