@@ -1,5 +1,6 @@
 """What instruments say, what the stand-in does, and what the reader makes of either."""
 
+import math
 import os
 import tempfile
 import time
@@ -12,7 +13,7 @@ from instruments.lines import read_line
 from instruments.models import Instrument
 from instruments.reader import Port, Reader, Source
 from instruments.readings import Reading, latest, now, steady, write
-from instruments.stand_in import Server, StandInPot, StandInScale
+from instruments.stand_in import PROBE_LAG_S, Server, StandInPot, StandInScale
 
 
 class LineTests(SimpleTestCase):
@@ -92,6 +93,10 @@ class StandInTests(SimpleTestCase):
         pot.move("counter")
         pot.tick(10)
         self.assertTrue(45 < pot.temp_c < 69)
+        # Where nothing warms or cools it, the probe comes nearer by one e-th in each of its lags.
+        pot.temp_c, pot.probe_c = pot.room_c, pot.room_c + 10
+        pot.tick(2 * PROBE_LAG_S / 60)
+        self.assertAlmostEqual(pot.probe_c - pot.room_c, 10 * math.exp(-2), delta=1e-3)
 
 
 class ReaderTests(SimpleTestCase):

@@ -12,6 +12,7 @@ from django.core.management import CommandError, call_command
 from django.test import TestCase, TransactionTestCase
 
 from balmcore.errors import Problem
+from calmtin.data_folder import DATABASE_FILE
 from calmtin.exchange import APPS, read_export, write_export
 from demo.loader import YEAR, load
 from formulas.models import Formula
@@ -142,13 +143,18 @@ class PackageTests(TestCase):
             read_export(kept)
 
     def test_from_a_shell(self) -> None:
-        """A file that is there is not written over; one that is not is said."""
+        """A file that is there is not written over; what is brought into a full workshop leaves a copy of it."""
         begin("Ebb", "soft_salve")
+        own = own_folder(self)
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "loft.zip"
             call_command("export", str(file), verbosity=0)
             with self.assertRaisesMessage(CommandError, "is there already: choose another name."):
                 call_command("export", str(file))
             Formula.objects.all().delete()
-            call_command("import", str(file), verbosity=0)
+            for before in (False, True):
+                (own / DATABASE_FILE).write_bytes(b"")
+                said = io.StringIO()
+                call_command("import", str(file), stdout=said)
+                self.assertEqual("What was here before lies in" in said.getvalue(), before)
         self.assertEqual(Formula.objects.get().name, "Ebb")
