@@ -21,11 +21,11 @@ A balm in a dozen lines:
 >>> batch = scale(balm, [Filling(tin.key, tin.capacity_ml, tin.fill, 4)], 62, Decimal("0.1"), Decimal(3))
 >>> {key: str(grams) for key, grams in batch.lines.items()}, str(batch.total_g)
 ({'beeswax_yellow': '40.6', 'shea_butter_refined': '50.8', 'olive_oil': '111.6'}, '203.0')
->>> [caution.line for caution in cautions(balm, "adult", "hands_feet", Policy.CAUTIOUS)]
+>>> [caution.line for caution in cautions(balm, Wearer("adult", "hands_feet", Policy.CAUTIOUS))]
 ['Allergens: bee products, tree nuts (rarely reacts)', 'Not vegan: beeswax, yellow']
 """
 
-from balmcore.advice.safety import Policy, cautions
+from balmcore.advice.safety import Policy, Wearer, cautions
 from balmcore.advice.verdict import judge
 from balmcore.composition import Composition, set_shares
 from balmcore.design.substitution import substitute
@@ -44,6 +44,7 @@ __all__ = [
     "Policy",
     "Problem",
     "Target",
+    "Wearer",
     "cautions",
     "judge",
     "predict",

@@ -4,7 +4,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from balmcore.advice.safety import Caution, Level, cautions
-from balmcore.advice.wearers import FOR, ON
 from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.tables import Tables
@@ -41,7 +40,8 @@ class Warned:
 def warned(made: Mapping[str, Composition], formula: Formula, policy: str) -> Warned:
     """What is to be minded of what a formula becomes, by a policy of caution: compositions by the name
     of the finish, one without a name where there is only one. What is not so of all names its finish."""
-    said = {name: cautions(composition, formula.audience, formula.area, policy) for name, composition in made.items()}
+    wearer = formula.to_wearer(policy)
+    said = {name: cautions(composition, wearer) for name, composition in made.items()}
     found: list[Caution] = []
     for name, own in said.items():
         for caution in own:
@@ -51,7 +51,7 @@ def warned(made: Mapping[str, Composition], formula: Formula, policy: str) -> Wa
                 found.append(told)
     found.sort(key=lambda caution: ORDER.index(caution.level))
     return Warned(
-        f"{FOR[formula.audience]}, {ON[formula.area]}",
+        wearer.words,
         tuple(caution for caution in found if caution.level is not Level.NOTE),
         tuple(caution for caution in found if caution.level is Level.NOTE),
     )

@@ -90,7 +90,7 @@ def _column(
 ) -> Column:
     prediction = predict(composition, kind.overrun)
     formula = version.formula
-    found = cautions(composition, formula.audience, formula.area, prefs.scent_policy)
+    found = cautions(composition, formula.to_wearer(prefs.scent_policy))
     used = [line.ingredient for line in composition.expanded.lines if line.share]
     allergens = dict.fromkeys(word for item in used for word in item.allergens)
     felt, lasts = feel(composition, kind), life(composition)

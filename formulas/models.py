@@ -7,6 +7,7 @@ from django.db import models
 from django.db.models import Q
 from django.urls import reverse
 
+from balmcore.advice.safety import Wearer
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.composition import Line as CompositionLine
@@ -74,6 +75,10 @@ class Formula(models.Model):
             hold_firmness=self.hold_firmness,
             hold_temp_c=self.hold_temp_c,
         )
+
+    def to_wearer(self, policy: str) -> Wearer:
+        """Who wears it and where, by a policy of caution."""
+        return Wearer(self.audience, self.area, policy)
 
     @property
     def has_own_window(self) -> bool:

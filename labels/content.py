@@ -143,7 +143,7 @@ def content_of(
     planned = [piece.net_g for piece in pieces_of([row.filling for row in pour.containers], density)]
     told = [
         as_sentence(caution.line)
-        for caution in cautions(composition, formula.audience, formula.area, policy)
+        for caution in cautions(composition, formula.to_wearer(policy))
         if caution.level in (Level.STOP, Level.CARE)
     ]
     declaration = declare(composition, words.names, tables)

@@ -63,12 +63,13 @@ class Caution:
 
 
 @dataclass(frozen=True)
-class _Wearer:
-    """Who wears it, where, by which policy, with the limit that follows for all scent together."""
+class Wearer:
+    """Who wears it, where, by which policy of caution: ``audience`` is a key of :data:`AUDIENCES`, ``area`` of
+    :data:`AREAS`, ``policy`` a :class:`Policy`."""
 
-    audience: str
-    area: str
-    policy: str
+    audience: str = "adult"
+    area: str = "body"
+    policy: str = Policy.CAUTIOUS
 
     @property
     def years(self) -> float:
@@ -86,12 +87,8 @@ class _Wearer:
         return f"{FOR[self.audience]}, {ON[self.area]}"
 
 
-def cautions(composition: Composition, audience: str, area: str, policy: str) -> tuple[Caution, ...]:
-    """Everything the tables warn of, the gravest first.
-
-    ``audience`` is a key of :data:`AUDIENCES`, ``area`` of :data:`AREAS`, ``policy`` a :class:`Policy`.
-    """
-    wearer = _Wearer(audience, area, policy)
+def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
+    """Everything the tables warn of, the gravest first."""
     total = composition.total or Decimal(1)
     written = {line.key: line.share for line in composition.lines}
     lines = [line._replace(share=round(line.share / total, 6)) for line in composition.expanded.lines if line.share > 0]
@@ -116,16 +113,11 @@ def scent_share(composition: Composition) -> Decimal:
     return sum(scents, Decimal(0)) / (whole.total or Decimal(1))
 
 
-def most_scent_in_all(audience: str, area: str, policy: str) -> Decimal:
-    """The greatest share of all scent together for a wearer."""
-    return _Wearer(audience, area, policy).most
-
-
-def most_scent(composition: Composition, audience: str, area: str, policy: str) -> dict[str, Decimal]:
+def most_scent(composition: Composition, wearer: Wearer) -> dict[str, Decimal]:
     """The greatest share of each aromatic that breaks neither its own limit nor, together with
     the others in their present proportion, the limit for all scent, the sun's allowance or that of
     a substance they share."""
-    total, allowed = composition.total or Decimal(1), most_scent_in_all(audience, area, policy)
+    total, allowed = composition.total or Decimal(1), wearer.most
     scents = [
         (line.ingredient, oil, line.share / total)
         for line in composition.lines
@@ -133,7 +125,10 @@ def most_scent(composition: Composition, audience: str, area: str, policy: str) 
     ]
     if not allowed:
         return {item.key: Decimal(0) for item, _, _ in scents}
-    most = {item.key: share if (own := oil.own_limit(area)) is None else min(share, own) for item, oil, share in scents}
+    most = {
+        item.key: share if (own := oil.own_limit(wearer.area)) is None else min(share, own)
+        for item, oil, share in scents
+    }
     groups = [{item.key: 1 / allowed for item, _, _ in scents}]
     groups.append({item.key: 1 / Decimal(str(oil.phototoxic_max)) for item, oil, _ in scents if oil.phototoxic_max})
     for substance in shipped().substances.values():
@@ -147,7 +142,7 @@ def most_scent(composition: Composition, audience: str, area: str, policy: str) 
     return most
 
 
-def _all_scent(lines: list[Line], wearer: _Wearer) -> Iterator[Caution]:
+def _all_scent(lines: list[Line], wearer: Wearer) -> Iterator[Caution]:
     scents = [line for line in lines if line.ingredient.group == "aromatic"]
     total = sum((line.share for line in scents), Decimal(0))
     if not total or total <= wearer.most:
@@ -172,7 +167,7 @@ def _out(line: Line) -> Remedy:
     return ((line.ingredient, Decimal(0)),)
 
 
-def _aromatic(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+def _aromatic(line: Line, wearer: Wearer) -> Iterator[Caution]:
     """One oil against its own limits, and what it asks of who wears it."""
     item, oil = line.ingredient, line.ingredient.aromatic
     if oil is None:
@@ -204,7 +199,7 @@ def _aromatic(line: Line, wearer: _Wearer) -> Iterator[Caution]:
         yield Caution(Level.NOTE, said, oil.caution or "No caution of its own is known.", about)
 
 
-def _unfit(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+def _unfit(line: Line, wearer: Wearer) -> Iterator[Caution]:
     """An oil that should not be worn there, or not by one so young."""
     item, oil = line.ingredient, line.ingredient.aromatic
     assert oil is not None
@@ -265,7 +260,7 @@ def _substances(lines: list[Line]) -> Iterator[Caution]:
         )
 
 
-def _ingredient(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
     """What an ingredient that is no scent asks for: water, lips, age, pregnancy, nursing, its usual share."""
     item, about = line.ingredient, (line.ingredient,)
     if item.water_bearing:
@@ -288,7 +283,7 @@ def _ingredient(line: Line, wearer: _Wearer) -> Iterator[Caution]:
         yield Caution(Level.CARE, said, text, about, ((item, most),))
 
 
-def _unfit_ingredient(line: Line, wearer: _Wearer) -> Iterator[Caution]:
+def _unfit_ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
     item, about, found = line.ingredient, (line.ingredient,), False
     why = item.caution or item.note
     if wearer.area == "lips" and item.lip_ok in ("no", "care"):
@@ -319,7 +314,7 @@ def _first_sentence(text: str) -> str:
     return in_sentence(text.split(". ")[0].rstrip("."))
 
 
-def _colour(item: Ingredient, wearer: _Wearer) -> Iterator[Caution]:
+def _colour(item: Ingredient, wearer: Wearer) -> Iterator[Caution]:
     """Where a colour may be worn: lips swallow it, the eye is near."""
     colour = item.colourant
     assert colour is not None

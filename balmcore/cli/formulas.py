@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from balmcore.advice.safety import Policy, cautions, most_scent_in_all, scent_share
+from balmcore.advice.safety import Policy, Wearer, cautions, scent_share
 from balmcore.advice.verdict import judge
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.cli.request import (
@@ -205,20 +205,17 @@ def answer_judge(request: Request) -> Answer:
 
 def answer_cautions(request: Request) -> Answer:
     """What to mind in a composition, by who wears it and where."""
-    wearer = {
-        name: choice_of(request, name, allowed, usual)
-        for name, allowed, usual in (
-            ("audience", tuple(AUDIENCES), "adult"),
-            ("area", tuple(AREAS), "body"),
-            ("policy", tuple(Policy), Policy.CAUTIOUS),
-        )
-    }
+    wearer = Wearer(
+        choice_of(request, "audience", tuple(AUDIENCES), "adult"),
+        choice_of(request, "area", tuple(AREAS), "body"),
+        choice_of(request, "policy", tuple(Policy), Policy.CAUTIOUS),
+    )
     composition = composition_of(request)
     return {
         "cautions": [
             {"level": c.level, "about": [item.key for item in c.about], "line": c.line, "text": c.text}
-            for c in cautions(composition, **wearer)
+            for c in cautions(composition, wearer)
         ],
         "total_aromatics": float(scent_share(composition) * 100),
-        "most": float(most_scent_in_all(**wearer) * 100),
+        "most": float(wearer.most * 100),
     }

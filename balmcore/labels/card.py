@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_UP, Decimal
 
-from balmcore.advice.safety import cautions
+from balmcore.advice.safety import Wearer, cautions
 from balmcore.composition import Composition, percent_text
 from balmcore.display import Display
 from balmcore.errors import Problem
@@ -46,9 +46,7 @@ def card(
     kind: Kind,
     grams: Decimal,
     containers: Mapping[str, Container],
-    audience: str,
-    area: str,
-    policy: str,
+    wearer: Wearer,
     room_c: float,
     show: Display,
 ) -> Card:
@@ -65,7 +63,7 @@ def card(
         for line in composition.lines
         if line.share
     )
-    told = tuple(f"{found.line}. {found.text}".strip() for found in cautions(composition, audience, area, policy))
+    told = tuple(f"{found.line}. {found.text}".strip() for found in cautions(composition, wearer))
     try:
         method = _steps(composition, kind, grams, containers, room_c, show)
         steps = tuple((step.title, _words(step, show)) for step in method)

@@ -5,6 +5,7 @@ from decimal import Decimal as D
 
 import pypdfium2
 
+from balmcore.advice.safety import Wearer
 from balmcore.composition import Composition
 from balmcore.display import COMMA, Display
 from balmcore.errors import Problem
@@ -34,9 +35,7 @@ def of(grams: object, kind: str = "pot_salve", show: Display | None = None, comp
         tables.kind(kind),
         D(str(grams)),
         tables.containers,
-        "adult",
-        "body",
-        "cautious",
+        Wearer(),
         18,
         show or Display(),
     )

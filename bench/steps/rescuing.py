@@ -167,7 +167,7 @@ def _over(bench: Bench, grams: Decimal) -> Decimal:
 def _stronger(bench: Bench, pot: Composition) -> Iterator[Offer]:
     """More of each scent in the pot, by half as much again, never above what its wearer may have."""
     formula = bench.batch.version.formula
-    limits = most_scent(pot, formula.audience, formula.area, bench.prefs.scent_policy)
+    limits = most_scent(pot, formula.to_wearer(bench.prefs.scent_policy))
     step = bench.batch.resolution_g
     for line in pot.lines:
         if line.ingredient.group != "aromatic" or not line.share:

@@ -56,9 +56,7 @@ def _card(request: Request, version: Version) -> tuple[Card, str, str]:
         kind,
         grams,
         containers(),
-        formula.audience,
-        formula.area,
-        prefs.scent_policy,
+        formula.to_wearer(prefs.scent_policy),
         prefs.cool_room_c,
         prefs.show,
     )

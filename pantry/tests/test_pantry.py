@@ -10,7 +10,7 @@ from django.http import HttpResponse
 from django.test import Client, TestCase, TransactionTestCase, tag
 from django.utils import timezone
 
-from balmcore.advice.safety import cautions, scent_share
+from balmcore.advice.safety import Wearer, cautions, scent_share
 from balmcore.composition import Composition
 from balmcore.tables import shipped
 from pantry import services
@@ -212,7 +212,7 @@ class OwnTests(TestCase):
         tables = workshop_tables()
         melissa = next(item for item in tables.ingredients.values() if item.name == "Melissa oil")
         balm = Composition.of({"beeswax_yellow": 20, "olive_oil": 70, melissa.key: 10}, tables)
-        stops = [each.line for each in cautions(balm, "baby_3_24m", "lips", "cautious") if each.level == "stop"]
+        stops = [each.line for each in cautions(balm, Wearer("baby_3_24m", "lips", "cautious")) if each.level == "stop"]
         self.assertTrue(any("Melissa oil: not for lips" in line for line in stops), stops)
         self.assertEqual(scent_share(balm), D("0.1"))
 

@@ -6,7 +6,7 @@ from unittest import mock
 import numpy as np
 
 from balmcore.advice.feel import feel, scent
-from balmcore.advice.safety import Level, cautions, most_scent
+from balmcore.advice.safety import Level, Wearer, cautions, most_scent
 from balmcore.advice.structure import contributions
 from balmcore.advice.verdict import judge
 from balmcore.composition import Composition, set_shares
@@ -59,7 +59,7 @@ class CautionTests(CoreTestCase):
         self, parts: dict[str, float], audience: str = "adult", area: str = "body", school: str = "cautious"
     ) -> list[tuple[str, str]]:
         composition = Composition.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
-        return [(caution.level, caution.line) for caution in cautions(composition, audience, area, school)]
+        return [(caution.level, caution.line) for caution in cautions(composition, Wearer(audience, area, school))]
 
     def test_the_most_of_each_scent_that_is_in(self) -> None:
         """Two share the cautious 1 % as they stand; the sun's allowance of bergamot is 0.4 % alone and shared with
@@ -74,7 +74,9 @@ class CautionTests(CoreTestCase):
             with self.subTest(scents):
                 shares = {key: D(str(percent)) / 100 for key, percent in scents.items()}
                 balm = Composition.of({**shares, "olive_oil": 1 - sum(shares.values())})
-                self.assertEqual([str(each) for each in most_scent(balm, audience, "body", policy).values()], most)
+                self.assertEqual(
+                    [str(each) for each in most_scent(balm, Wearer(audience, "body", policy)).values()], most
+                )
 
     def test_total_scent_by_method_audience_and_area(self) -> None:
         """1.5 % on an adult's body: over the cautious 1 %, within the usual 2 %; a child's is 0.25 %."""
@@ -103,7 +105,9 @@ class CautionTests(CoreTestCase):
     def test_sun_sensitising_oils_add_up(self) -> None:
         """Bergamot at 0.3 of 0.4 and lime at 0.35 of 0.7: 125 % of the allowance together."""
         both = {"olive_oil": 99.35, "bergamot_expressed": 0.3, "lime_expressed": 0.35}
-        found = [c for c in cautions(Composition.of(both), "adult", "body", "usual") if c.line.startswith("Sun")]
+        found = [
+            c for c in cautions(Composition.of(both), Wearer("adult", "body", "usual")) if c.line.startswith("Sun")
+        ]
         self.assertEqual(found[0].line, "Sun and citrus: 125 % of what sunlit skin allows")
         self.assertIn("Divide by 1.2", found[0].text)
         self.assertNotIn("stop", dict(self.said({"olive_oil": 99.7, "bergamot_expressed": 0.3})))
@@ -122,7 +126,7 @@ class CautionTests(CoreTestCase):
             if composition is None:
                 continue
             lines = {
-                audience: [caution.line for caution in cautions(composition, audience, "body", "cautious")]
+                audience: [caution.line for caution in cautions(composition, Wearer(audience, "body", "cautious"))]
                 for audience in ("adult", "pregnant", "nursing")
             }
             oil = item.aromatic
@@ -146,7 +150,11 @@ class CautionTests(CoreTestCase):
                 continue
             composition = Composition.of({"olive_oil": D("0.9999"), item.key: D("0.0001")})
             said = {
-                area: [c.line for c in cautions(composition, "adult", area, "usual") if "with care on lips" in c.line]
+                area: [
+                    c.line
+                    for c in cautions(composition, Wearer("adult", area, "usual"))
+                    if "with care on lips" in c.line
+                ]
                 for area in ("lips", "body", "face")
             }
             is_careful = item.aromatic.lip_suitable == "caution"
@@ -164,12 +172,12 @@ class CautionTests(CoreTestCase):
             composition = Composition.of({"olive_oil": D("0.99"), item.key: D("0.01")})
             for audience in ("pregnant", "nursing"):
                 (found,) = (
-                    c for c in cautions(composition, audience, "body", "usual")
+                    c for c in cautions(composition, Wearer(audience, "body", "usual"))
                     if c.line.startswith(item.name) and "usual at most" not in c.line
                 )  # fmt: skip
                 self.assertEqual(bool(found.remedy), item.pregnancy == "no", (item.key, audience))
                 self.assertIn("midwife or doctor", found.text)
-            plain = [c for c in cautions(composition, "adult", "body", "usual") if c.level is not Level.NOTE]
+            plain = [c for c in cautions(composition, Wearer("adult", "body", "usual")) if c.level is not Level.NOTE]
             self.assertEqual([c.line for c in plain if "pregnan" in c.line], [], item.key)
             counted[item.pregnancy] += 1
         self.assertGreater(sum(counted.values()), 0)
@@ -186,7 +194,7 @@ class CautionTests(CoreTestCase):
         self.assertIn(
             "Ultramarine blue: not permitted on lips in the United States", dict(map(reversed, self.said(colour)))
         )
-        wax = cautions(Composition.of({"beeswax_white": 20, "sweet_almond_oil": 80}), "adult", "body", "usual")
+        wax = cautions(Composition.of({"beeswax_white": 20, "sweet_almond_oil": 80}), Wearer("adult", "body", "usual"))
         self.assertEqual(
             [(c.line, c.text) for c in wax],
             [
@@ -205,7 +213,7 @@ class CautionTests(CoreTestCase):
         fine = {"olive_oil": 99.8, "lemongrass": 0.1, "melissa": 0.1}
         self.assertNotIn("stop", dict(self.said(fine)))
         over = cautions(
-            Composition.of({"olive_oil": 99.76, "lemongrass": 0.12, "melissa": 0.12}), "adult", "body", "usual"
+            Composition.of({"olive_oil": 99.76, "lemongrass": 0.12, "melissa": 0.12}), Wearer("adult", "body", "usual")
         )
         self.assertEqual(over[0].line, "Citral about 0.18 %, 0.15 % is our most")
         self.assertEqual([item.key for item in over[0].about], ["lemongrass", "melissa"])
@@ -249,10 +257,10 @@ class CautionTests(CoreTestCase):
         ):
             with self.subTest(offer):
                 composition = Composition.of({key: D(str(percent)) / 100 for key, percent in parts.items()})
-                first = next(c for c in cautions(composition, "adult", area, "cautious") if c.offer == offer)
+                first = next(c for c in cautions(composition, Wearer("adult", area, "cautious")) if c.offer == offer)
                 mended = set_shares(composition, {item.key: share for item, share in first.remedy}, follow=True)
-                self.assertNotIn(first.line, [c.line for c in cautions(mended, "adult", area, "cautious")])
-                self.assertNotIn(offer, [c.offer for c in cautions(mended, "adult", area, "cautious")])
+                self.assertNotIn(first.line, [c.line for c in cautions(mended, Wearer("adult", area, "cautious"))])
+                self.assertNotIn(offer, [c.offer for c in cautions(mended, Wearer("adult", area, "cautious"))])
 
 
 class VerdictTests(CoreTestCase):
@@ -265,7 +273,7 @@ class VerdictTests(CoreTestCase):
                 verdict = judge(predict(start, kind.overrun), kind, Display())
                 self.assertTrue(verdict.fits, verdict)
                 self.assertEqual(verdict.headline, f"Right for a {kind.name.lower()}")
-                self.assertNotIn("stop", [c.level for c in cautions(start, "adult", kind.area, "cautious")])
+                self.assertNotIn("stop", [c.level for c in cautions(start, Wearer("adult", kind.area, "cautious"))])
 
     def test_sentences_in_the_makers_own_degrees(self) -> None:
         """A firm tube holds to 44.0 °C: told as 44 °C, or 111 °F; soft ones are told what is wanted."""

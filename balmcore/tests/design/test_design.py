@@ -4,7 +4,7 @@ from decimal import Decimal as D
 
 import numpy as np
 
-from balmcore.advice.safety import cautions
+from balmcore.advice.safety import Wearer, cautions
 from balmcore.composition import Composition
 from balmcore.design.from_stock import from_stock, using_up
 from balmcore.design.ladder import ladder
@@ -157,7 +157,7 @@ class ReachTests(CoreTestCase):
         self.assertTrue(found.success)
         self.assertEqual(share(found.composition, "lavender"), 0.01)
         self.assertNotIn(
-            "stop", [caution.level for caution in cautions(found.composition, "adult", "body", "cautious")]
+            "stop", [caution.level for caution in cautions(found.composition, Wearer("adult", "body", "cautious"))]
         )
 
 

@@ -3,7 +3,7 @@
 from datetime import date
 from decimal import Decimal as D
 
-from balmcore.advice.safety import cautions
+from balmcore.advice.safety import Wearer, cautions
 from balmcore.advice.shelf_life import keeps, life
 from balmcore.composition import Composition, Line, mixture
 from balmcore.making.cost import Price, bill, per_gram
@@ -151,7 +151,7 @@ class OwnTests(CoreTestCase):
         """Peppermint of one's own is as unfit for small children; outside it is unknown."""
         composition = {"own-2": D("0.005"), "olive_oil": D("0.995")}
         tables = shipped().and_own((like("own-2", "Loft mint", "peppermint"),))
-        found = cautions(Composition.of(composition, tables), "child_2_6y", "face", "usual")
+        found = cautions(Composition.of(composition, tables), Wearer("child_2_6y", "face", "usual"))
         self.assertIn("Loft mint", " ".join(caution.line for caution in found))
         self.assertNotIn("own-2", shipped().ingredients)
         with self.assert_refused("There is no ingredient “own-2”"):
@@ -168,10 +168,10 @@ class OwnTests(CoreTestCase):
         self.assertAlmostEqual(one.set_c, other.set_c, places=6)
         self.assertAlmostEqual(mixed.role_shares()["wax"], 0.1)
         self.assertEqual(life(mixed), life(written))
-        nursing = [c.line for c in cautions(mixed, "newborn_0_3m", "body", "cautious")]
-        self.assertEqual(nursing, [c.line for c in cautions(written, "newborn_0_3m", "body", "cautious")])
+        nursing = [c.line for c in cautions(mixed, Wearer("newborn_0_3m", "body", "cautious"))]
+        self.assertEqual(nursing, [c.line for c in cautions(written, Wearer("newborn_0_3m", "body", "cautious"))])
         # Scent that came along with the rest cannot be lowered by changing a line.
-        self.assertEqual({c.offer for c in cautions(mixed, "newborn_0_3m", "body", "cautious")}, {""})
+        self.assertEqual({c.offer for c in cautions(mixed, Wearer("newborn_0_3m", "body", "cautious"))}, {""})
         again = mixture("leftover-2", "Rest of that", mixed)
         self.assertEqual({item.key for item, _ in again.made_of}, {"beeswax_yellow", "olive_oil", "lavender"})
 
