@@ -179,6 +179,14 @@ class LayoutTests(CoreTestCase):
             dict.fromkeys(((0, 0), (20, 0), (0, 20)), True),
         )
         self.assertEqual(len(dots), sum(map(sum, made.rows)))
+        lower = Grid((210, 297), 1, 2, 10, 20)
+        alone = lay_out(Size(Shape.RECTANGLE, 13, 13), [], made)
+        printed = pypdfium2.PdfDocument(print_labels([alone], lower, start=2))[0]
+        ink = printed.render(scale=20 * 25.4 / 72, grayscale=True).to_numpy() < 100
+        down, across = (ink.any(axis=axis).nonzero()[0] / 20 for axis in (1, 0))
+        self.assertAlmostEqual(down[0], 20 + 13 + 2.3, delta=0.1)
+        self.assertAlmostEqual(down[-1] - down[0], 8.4, delta=0.1)
+        self.assertAlmostEqual(across[0], 10 + 2.3, delta=0.1)
         self.assertIsNone(lay_out(Size(Shape.RECTANGLE, 12.9, 13), [], made).code)
         self.assertIsNone(lay_out(Size(Shape.ROUND, 14, 14), [], made).code)
         self.assertIsNotNone(lay_out(Size(Shape.ROUND, 19, 19), [], made).code)
@@ -246,8 +254,9 @@ class SheetTests(CoreTestCase):
         text = layout.texts[0]
         box = ((x + text.x_mm) * 72 / 25.4, (297 - y - text.y_mm) * 72 / 25.4)
         page = pdf[0].get_textpage()
-        left, _, right, _ = _first_word(page)
+        left, bottom, right, _ = _first_word(page)
         self.assertAlmostEqual((left - box[0]) * 25.4 / 72, 0, delta=0.2)
+        self.assertAlmostEqual((bottom - box[1]) * 25.4 / 72, -0.235 * text.size_mm, delta=0.2)  # below it hang letters
         self.assertIn("Neap Tide", page.get_text_range())
         self.assertEqual(page.get_text_range().count("Neap Tide"), 18)
         self.assertAlmostEqual((right - left) * 25.4 / 72, text.width_mm, delta=0.2)

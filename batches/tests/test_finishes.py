@@ -32,10 +32,13 @@ class FinishTests(TestCase):
         return self.page
 
     def test_each_finish_more_has_a_name_that_none_has(self) -> None:
-        """Plain, scented and tinted are taken first, then they are counted."""
+        """Plain, scented and tinted are taken first, then they are counted, up to twelve."""
         for names in (["plain", "scented"], ["plain", "scented", "tinted"], ["plain", "scented", "tinted", "finish 4"]):
             self.page = self.post(add_finish="1")
             self.assertEqual(form_data(self.page, "plan")["finish_name"], names)
+        for count in (*range(5, 13), 12):  # twelve at most
+            self.page = self.post(add_finish="1")
+            self.assertEqual(len(form_data(self.page, "plan")["finish_name"]), count)
 
     def test_two_finishes_are_planned_weighed_poured_and_traced(self) -> None:
         """Portions by hand; the scent stands at its finish alone, in stock, method, pour and recall."""
