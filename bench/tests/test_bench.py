@@ -70,7 +70,7 @@ class MakingTests(BenchTestCase):
             self.do("done")
         rows = self.page.context["rows"]
         self.assertEqual([(row.count, round(row.net_g, 1)) for row in rows], [("4", 25.0)])
-        pk = rows[0].container.pk
+        pk, filling = rows[0].container.pk, self.step
         self.do("fill", **{f"count-{pk}": "4", f"weights-{pk}": "25.0 25.1 22.9 24.8", "stayed": "4.6", "keep": "1"})
         self.assertContains(self.page, "4 filled, 2 light: 22.9 of 25.0 g, 24.8 of 25.0 g")
         self.assertNotContains(self.page, "are accounted for")
@@ -85,6 +85,18 @@ class MakingTests(BenchTestCase):
         self.assertContains(page, "The wax smelled of honey.")
         self.do("undo", 400)
         self.assertContains(self.page, "The pours are in the log: change them there.", status_code=400)
+        events = Event.objects.count()
+        for at, what, typed in (
+            ("weigh:beeswax_yellow", "weigh", {"grams": "1 g"}),
+            ("melt", "add", {"item": "olive_oil", "grams": "2 g"}),
+            ("weigh:beeswax_yellow", "rescale", {}),
+            (filling, "fill", {f"count-{pk}": "4"}),
+        ):
+            self.page = self.client.get(self.path, {"step": at})
+            self.assertContains(
+                self.do(what, 400, at=at, **typed), "This batch is in the log: its record stays as it is.", status_code=400
+            )
+        self.assertEqual((self.grams("beeswax_yellow"), Event.objects.count()), (D("17.1"), events))
 
     def test_what_does_not_add_up_is_said(self) -> None:
         """102.4 g went in, 90 came out: 12.4 g less."""
