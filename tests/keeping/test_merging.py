@@ -76,6 +76,7 @@ class OtherWorkshopTests(TransactionTestCase):
         found = read_export(io.BytesIO(package))
         for model, count in counted.items():
             self.assertEqual(model.objects.count(), count + before[model], model)
+            self.assertEqual(found.counts[model._meta.label_lower], count, model)
         self.assertEqual([row for row in Lot.objects.values_list("pk", "item_key", "left") if row in ours], ours)
         brought = OwnIngredient.objects.get(name="Wreck wax (brought)")
         flotsam = Version.objects.get(formula__name="Flotsam")

@@ -1,5 +1,6 @@
 """Reaching a firmness and swapping: the middle is met, locks and wishes kept, refusals named."""
 
+from dataclasses import replace
 from decimal import Decimal as D
 
 import numpy as np
@@ -8,7 +9,7 @@ from balmcore.advice.safety import Wearer, cautions
 from balmcore.composition import Composition
 from balmcore.design.from_stock import from_stock, using_up
 from balmcore.design.ladder import ladder
-from balmcore.design.substitution import CURVE_C, Substitution, stand_ins, substitute
+from balmcore.design.substitution import CURVE_C, Substitution, distance, stand_ins, substitute
 from balmcore.design.target import Target, per_gram, reformulate
 from balmcore.design.triangle import moved, place_of, reachable
 from balmcore.design.wishes import Wishes, named_by, read_wishes
@@ -208,6 +209,26 @@ class SwapTests(CoreTestCase):
         ):
             with self.subTest(said), self.assert_refused(said):
                 swap(BALM, *arguments)
+
+    def test_how_unlike_two_ingredients_are(self) -> None:
+        """Each thing counts by itself, either way round; what is not known counts as a usual oil's; two waxes are nearer
+        than a wax and an oil."""
+        oil, wax, other = (shipped().ingredient(key) for key in ("olive_oil", "beeswax_yellow", "candelilla_wax"))
+        for changes, far in (
+            ({}, 0),
+            ({"group": "wax"}, 1),
+            ({"strength": oil.strength + 0.5}, 0.5),
+            ({"feel_weight": oil.feel_weight + 2}, 0.5),
+            ({"feel_weight": None}, 0.25),
+            ({"sink_minutes": oil.sink_minutes + 30}, 0.5),
+            ({"shelf_months": oil.shelf_months / 2}, 0.25),
+            ({"lip_ok": "no"}, 0.5),
+        ):
+            changed = replace(oil, **changes)
+            self.assertAlmostEqual(distance(oil, changed), far, msg=changes)
+            self.assertAlmostEqual(distance(changed, oil), far, msg=changes)
+        self.assertAlmostEqual(distance(wax, other), 2.691, delta=1e-3)
+        self.assertAlmostEqual(distance(wax, oil), 11.745, delta=1e-3)
 
     def test_stand_ins_are_near_and_respect_wishes(self) -> None:
         """White for yellow beeswax; candelilla for a vegan; a butter without nuts for shea."""
