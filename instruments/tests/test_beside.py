@@ -1,7 +1,9 @@
 """What is kept running beside the server, and what a page hears of it."""
 
+import re
 import sys
 import time
+from io import StringIO
 from unittest import mock
 
 from django.core.management import call_command
@@ -43,6 +45,15 @@ class BesideTests(SimpleTestCase):
         while not happens():
             self.assertLess(time.monotonic(), end)
             time.sleep(0.02)
+
+    def test_a_stand_in_says_where_it_speaks(self) -> None:
+        """On a socket for each instrument and for orders; on terminals where they are asked for."""
+        own_folder(self)
+        for terminal in (False, True):
+            said = StringIO()
+            call_command("stand_in", parent=-1, terminal=terminal, stdout=said)
+            self.assertEqual(len(re.findall(r"^\w+: socket://127\.0\.0\.1:\d+$", said.getvalue(), re.M)), 3)
+            self.assertEqual(len(re.findall(r"^(scale|thermometer): /dev/", said.getvalue(), re.M)), 2 * terminal)
 
     def test_orders_reach_the_stand_in_and_nonsense_does_it_no_harm(self) -> None:
         """Grams on the pan, a pot warm as before when more goes in, an unplugged scale, an order that is none."""
