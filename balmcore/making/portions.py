@@ -219,7 +219,7 @@ def scale_finishes(
     plans: Sequence[FinishPlan],
     pour_c: float,
     resolution_g: Decimal,
-    loss_g: Decimal = Decimal(0),
+    loss_g: Decimal,
     overrun: float = 0.0,
 ) -> Scaled:
     """A batch in grams with its portions, each coming out at what its pieces hold of its own density.

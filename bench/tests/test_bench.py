@@ -10,6 +10,7 @@ from django.test import TestCase
 from django.utils import timezone
 from PIL import Image
 
+from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from batches.models import Batch
@@ -20,6 +21,7 @@ from pantry.services import Purchase, receive
 from pours.models import Pour
 from tests.support.makings import begin
 from tests.support.pages import form_data
+from workshop.photos import MOST_BYTES, keep
 
 
 class BenchTestCase(TestCase):
@@ -94,7 +96,9 @@ class MakingTests(BenchTestCase):
         ):
             self.page = self.client.get(self.path, {"step": at})
             self.assertContains(
-                self.do(what, 400, at=at, **typed), "This batch is in the log: its record stays as it is.", status_code=400
+                self.do(what, 400, at=at, **typed),
+                "This batch is in the log: its record stays as it is.",
+                status_code=400,
             )
         self.assertEqual((self.grams("beeswax_yellow"), Event.objects.count()), (D("17.1"), events))
 
@@ -220,6 +224,11 @@ class MakingTests(BenchTestCase):
         with Image.open(BytesIO(kept.content)) as found:
             self.assertEqual((found.format, found.size, dict(found.getexif())), ("JPEG", (1000, 2000), {}))
         self.assertContains(self.page, f"/bench/photo/{file}")
+        for more, said in ((1, "more than 12 MB"), (0, "no photograph that can be read")):
+            large = SimpleUploadedFile("large.jpg", b"no picture")
+            large.size = MOST_BYTES + more
+            with self.assertRaisesMessage(Problem, said):
+                keep(large)
         for name in ("..%2Fsecret-key", "0" * 32 + ".jpg", "workshop.sqlite3"):
             self.assertEqual(self.client.get(f"/bench/photo/{name}").status_code, 404)
         self.assertContains(self.photograph(b"<svg/>"), "no photograph that can be read", status_code=400)

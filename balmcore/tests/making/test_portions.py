@@ -85,10 +85,10 @@ class PortionTests(CoreTestCase):
             self.assertAlmostEqual(float(portion.total_g), product + 3 * product / sum(held), delta=0.05)
         self.assertEqual(plain.base_g + scented.base_g, scaled.total_g)
         with self.assert_refused("“tinted” has no container"):
-            scale_finishes(BASE, [FinishPlan("tinted", ())], 60, D("0.1"))
+            scale_finishes(BASE, [FinishPlan("tinted", ())], 60, D("0.1"), D(0))
         with self.assert_refused("takes the whole of it"):
             scale_finishes(
-                BASE, [FinishPlan("all", (tins,), (Wanted(item("lavender"), D(99), Wanted.How.GRAMS),))], 60, D(1)
+                BASE, [FinishPlan("all", (tins,), (Wanted(item("lavender"), D(99), Wanted.How.GRAMS),))], 60, D(1), D(0)
             )
 
     def test_water_in_the_base_is_weighed_in_on_top_and_nonsense_is_refused(self) -> None:
