@@ -113,13 +113,13 @@ def scent_share(composition: Composition) -> Decimal:
     return sum(scents, Decimal(0)) / (whole.total or Decimal(1))
 
 
-def most_scent(composition: Composition, wearer: Wearer) -> dict[str, Decimal]:
-    """The greatest share of each aromatic that breaks neither its own limit nor, together with
-    the others in their present proportion, the limit for all scent, the sun's allowance or that of
-    a substance they share."""
+def most_scent(composition: Composition, wearer: Wearer, times: Decimal = Decimal(1)) -> dict[str, Decimal]:
+    """The share of each aromatic when all are ``times`` as strong, or less: as much as breaks neither its own limit
+    nor, together with the others in their present proportion, the limit for all scent, the sun's allowance or that
+    of a substance they share."""
     total, allowed = composition.total or Decimal(1), wearer.most
     scents = [
-        (line.ingredient, oil, line.share / total)
+        (line.ingredient, oil, line.share / total * times)
         for line in composition.lines
         if (oil := line.ingredient.aromatic) and line.share
     ]

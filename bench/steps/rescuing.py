@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import ROUND_FLOOR, ROUND_HALF_UP, Decimal
 
 from balmcore import units
 from balmcore.advice.safety import most_scent
@@ -167,21 +167,21 @@ def _over(bench: Bench, grams: Decimal) -> Decimal:
 def _stronger(bench: Bench, pot: Composition) -> Iterator[Offer]:
     """More of each scent in the pot, by half as much again, never above what its wearer may have."""
     formula = bench.batch.version.formula
-    limits = most_scent(pot, formula.to_wearer(bench.prefs.scent_policy))
+    limits = most_scent(pot, formula.to_wearer(bench.prefs.scent_policy), MORE_SCENT)
     step = bench.batch.resolution_g
     for line in pot.lines:
         if line.ingredient.group != "aromatic" or not line.share:
             continue
         before = line.share / pot.total
-        wanted = min(before * MORE_SCENT, limits.get(line.key, Decimal(1)))
-        if wanted <= before:
-            name = in_sentence(line.ingredient.name)
-            yield _offer(
-                bench, line.ingredient, Decimal(0), bench.verdict.firmness, f"There is as much {name} as may be."
-            )
-            continue
-        grams = Decimal(str(strengthen(pot, float(bench.pot_g), line.ingredient, wanted)))
-        yield _offer(bench, line.ingredient, (grams / step).to_integral_value() * step, bench.verdict.firmness)
+        wanted = limits.get(line.key, before * MORE_SCENT)
+        grams, reason = Decimal(0), ""
+        if wanted > before:
+            more = Decimal(str(strengthen(pot, float(bench.pot_g), line.ingredient, wanted)))
+            rounding = ROUND_FLOOR if wanted < before * MORE_SCENT else ROUND_HALF_UP  # never above a limit
+            grams = (more / step).to_integral_value(rounding) * step
+        if not grams:
+            reason = f"There is as much {in_sentence(line.ingredient.name)} as may be, to the scale's step."
+        yield _offer(bench, line.ingredient, grams, bench.verdict.firmness, reason)
 
 
 def _smooth(bench: Bench) -> str:

@@ -5,7 +5,9 @@ from decimal import Decimal as D
 from unittest import mock
 
 from django.http import HttpResponse
+from django.test import TestCase
 
+from balmcore.composition import Composition, normalise
 from balmcore.tables import shipped
 from batches.models import Batch
 from bench.models import Event
@@ -15,7 +17,7 @@ from bench.tests.test_bench import BenchTestCase
 from instruments.readings import Reading, now
 from instruments.stand_in import Server
 from pantry.services import Purchase, receive
-from tests.support.makings import begin, own_folder
+from tests.support.makings import begin, own_folder, weigh_to_target
 from tests.support.pages import form_data
 from workshop.services import preferences
 
@@ -131,6 +133,24 @@ class RescuingTests(BenchTestCase):
         offer = page.context["rescuing"].offers[0]
         self.assertEqual(offer.short_g, offer.grams - 1)
         self.assertContains(page, f"{offer.short_g:.1f} g short in stock")
+
+
+class FaintTests(TestCase):
+    def test_a_faint_scent_is_made_stronger_within_its_limit(self) -> None:
+        """By half as much again, 0.4 to 0.6 percent; up to the cautious one percent and no further."""
+        for percent, grams, reason in (
+            ("0.4", "0.2", ""),
+            ("0.8", "0.2", ""),
+            ("1", "0.0", "There is as much lavender as may be, to the scale's step."),
+        ):
+            shares = {"beeswax_yellow": D(20), "olive_oil": D(80) - D(percent), "lavender": D(percent)}
+            version = begin(f"Foxglove {percent}", "pot_salve", normalise(Composition.of(shares))).versions.get()
+            page = self.client.get("/batches/plan", {"version": version.pk})
+            self.client.post("/batches/plan", form_data(page, "plan", count="4", container="tin_screw_30", save="1"))
+            batch = weigh_to_target(Batch.objects.get(version=version))
+            page = self.client.get(f"/bench/{batch.pk}/rescue", {"step": "test", "trouble": "faint"})
+            (offer,) = page.context["rescuing"].offers
+            self.assertEqual((offer.item.key, offer.grams, offer.reason), ("lavender", D(grams), reason))
 
 
 class ScentTests(BenchTestCase):

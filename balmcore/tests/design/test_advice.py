@@ -77,6 +77,9 @@ class CautionTests(CoreTestCase):
                 self.assertEqual(
                     [str(each) for each in most_scent(balm, Wearer(audience, "body", policy)).values()], most
                 )
+        for percent, stronger in ((0.4, "0.0060"), (0.8, "0.0100"), (2, "0.0100")):
+            balm = Composition.of({"lavender": D(str(percent)) / 100, "olive_oil": 1 - D(str(percent)) / 100})
+            self.assertEqual(f"{most_scent(balm, Wearer(), D('1.5'))['lavender']:.4f}", stronger)
 
     def test_total_scent_by_method_audience_and_area(self) -> None:
         """1.5 % on an adult's body: over the cautious 1 %, within the usual 2 %; a child's is 0.25 %."""

@@ -168,6 +168,16 @@ class ComparisonTests(CoreTestCase):
         lavender = next(row for row in scented if row.ingredient.key == "lavender")
         self.assertEqual([round(share, 4) for share in lavender.shares], [0.0, 0.0099])
 
+    def test_what_is_only_weighed_otherwise(self) -> None:
+        """Up to a twenty-fifth of a line, or 0.15 percent of the whole."""
+        for one, other, differs in ((25, 24.01, False), (25, 23.99, True), (2, 2.15, False), (2, 2.16, True)):
+            pair = [
+                Made(name, of({"beeswax_yellow": wax, "olive_oil": 100 - wax}), ())
+                for name, wax in (("a", one), ("b", other))
+            ]
+            wax = next(row for row in share_rows(pair) if row.ingredient.key == "beeswax_yellow")
+            self.assertEqual(wax.differs, differs, (one, other))
+
     def test_counts_of_those_that_differ_in_the_cooling_alone(self) -> None:
         """Grain 3 of 4 on the counter, 0 of 4 in the cold; one poured in a hot room is not among them."""
         pours = [made(f"p{n}", "counter", n < 3) for n in range(4)] + [made(f"q{n}", "cold", False) for n in range(4)]
