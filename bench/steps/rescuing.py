@@ -6,7 +6,7 @@ from decimal import ROUND_FLOOR, ROUND_HALF_UP, Decimal
 
 from balmcore import units
 from balmcore.advice.safety import most_scent
-from balmcore.composition import Composition
+from balmcore.composition import Composition, percent_text
 from balmcore.design.rescue import rescue, strengthen
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, word
@@ -28,21 +28,17 @@ MORE_SCENT = Decimal("1.5")
 
 @dataclass(frozen=True)
 class Offer:
-    """Something to put in: grams on the scale's grid, what the pot then is, what there is of it, and why it
-    will not do, empty when it will."""
+    """Something to put in: grams on the scale's grid, what the pot then is (``comes_to``, in words), what there is of
+    it, and why it will not do, empty when it will."""
 
     item: Ingredient
     grams: Decimal
     firmness: float
+    comes_to: str
     total_g: Decimal
     over_g: Decimal
     stock: Decimal | None
     reason: str = ""
-
-    @property
-    def word(self) -> str:
-        """The word for the firmness it comes to."""
-        return word(self.firmness)
 
     @property
     def short_g(self) -> Decimal:
@@ -148,13 +144,14 @@ def _firmer(bench: Bench, pot: Composition, item: Ingredient, want: float, felt:
     step = bench.batch.resolution_g
     ended = rescue(pot, float(bench.pot_g), want, item, felt)
     grams = (Decimal(str(ended.add_g)) / step).to_integral_value(ROUND_HALF_UP) * step
-    return _offer(bench, item, grams, ended.firmness, ended.reason)
+    comes_to = f"make it {ended.firmness:.0f}, {word(ended.firmness)}"
+    return _offer(bench, item, grams, ended.firmness, comes_to, ended.reason)
 
 
-def _offer(bench: Bench, item: Ingredient, grams: Decimal, firmness: float, reason: str = "") -> Offer:
+def _offer(bench: Bench, item: Ingredient, grams: Decimal, firmness: float, comes_to: str, reason: str = "") -> Offer:
     total = bench.pot_g + grams
     held = in_stock([item.key])
-    return Offer(item, grams, firmness, total, _over(bench, grams), held.get(item.key), reason)
+    return Offer(item, grams, firmness, comes_to, total, _over(bench, grams), held.get(item.key), reason)
 
 
 def _over(bench: Bench, grams: Decimal) -> Decimal:
@@ -181,7 +178,9 @@ def _stronger(bench: Bench, pot: Composition) -> Iterator[Offer]:
             grams = (more / step).to_integral_value(rounding) * step
         if not grams:
             reason = f"There is as much {in_sentence(line.ingredient.name)} as may be, to the scale's step."
-        yield _offer(bench, line.ingredient, grams, bench.verdict.firmness, reason)
+        share = (before * bench.pot_g + grams) / (bench.pot_g + grams)
+        comes_to = f"make it {percent_text(round(share, 4), 2)} % of all"
+        yield _offer(bench, line.ingredient, grams, bench.verdict.firmness, comes_to, reason)
 
 
 def _smooth(bench: Bench) -> str:

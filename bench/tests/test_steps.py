@@ -151,6 +151,7 @@ class FaintTests(TestCase):
             page = self.client.get(f"/bench/{batch.pk}/rescue", {"step": "test", "trouble": "faint"})
             (offer,) = page.context["rescuing"].offers
             self.assertEqual((offer.item.key, offer.grams, offer.reason), ("lavender", D(grams), reason))
+            self.assertEqual("make it 0.58 % of all" in page.content.decode(), percent == "0.4")
 
 
 class ScentTests(BenchTestCase):
