@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from balmcore.errors import Problem
 from devices import door, services
-from devices.models import Device
+from devices.models import Device, Sharing
 
 PHONE = {"HTTP_HOST": "192.168.7.20:8040", "REMOTE_ADDR": "192.168.7.31"}
 
@@ -94,6 +94,24 @@ class PairingTests(TestCase):
         self.assertEqual(User.objects.count(), 1)
         services.new_link("Three")
         self.assertEqual({device.name for device in Device.objects.all()}, {"Two", "Three"})
+
+
+class WantedTests(TestCase):
+    def test_where_the_second_door_is_wanted(self) -> None:
+        """Nowhere unless its maker says so: at the address chosen, or at this computer's own; what the command line says
+        goes before."""
+        with mock.patch.object(door, "own_address", return_value="192.168.7.9"):
+            self.assertEqual(door.wanted(), "")
+            for is_on, address, wanted in (
+                (True, "", "192.168.7.9"),
+                (True, "10.0.0.4", "10.0.0.4"),
+                (False, "10.0.0.4", ""),
+            ):
+                Sharing.objects.update_or_create(pk=1, defaults={"is_on": is_on, "address": address})
+                self.assertEqual(door.wanted(), wanted)
+            for forced, wanted in (("1", "192.168.7.9"), ("10.0.0.5", "10.0.0.5")):
+                with mock.patch.dict("os.environ", {door.FORCED: forced}):
+                    self.assertEqual(door.wanted(), wanted)
 
 
 class DoorTests(SimpleTestCase):
