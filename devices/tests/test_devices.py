@@ -56,7 +56,9 @@ class PairingTests(TestCase):
         self.assertTrue(User.objects.get(username="maker").password.startswith("argon2"))
         answer = self.phone.post("/door", {"password": "wind from the harbour", "name": "Tablet"})
         self.assertRedirects(answer, "/", fetch_redirect_response=False)
-        self.assertEqual(Device.objects.get().name, "Tablet")
+        tablet = Device.objects.get()
+        self.assertEqual((tablet.name, tablet.is_paired), ("Tablet", True))
+        self.assertLess(timezone.now() - tablet.last_seen, timedelta(minutes=1))
         thief = Client(**{**PHONE, "REMOTE_ADDR": "192.168.7.66"})
         said = [thief.post("/door", {"password": f"guess {n}"}).status_code for n in range(6)]
         self.assertEqual(set(said[:5]), {403})
