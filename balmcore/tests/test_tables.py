@@ -31,6 +31,7 @@ class TableTests(CoreTestCase):
             ("species.csv", "t14,14,75000,740", "t14,warm,75000,740", "line 8: melt_c should be a number, not “warm”"),
             ("species.csv", "t14,14,75000,740", "t14,14,nan,740", "line 8: dh_j_mol should be between 0 and 1e+06, not nan"),
             ("kinds.csv", "beeswax_yellow:13;olive_oil:86.5", "beeswax_yellow:14;olive_oil:86.5", "start adds to 101, not 100"),
+            ("aromatics.csv", ",0,no,10,no,", ",0,no,18.5,no,", "line 12: avoid_under_years should be between 0 and 18, not 18.5"),
             ("audience_limits.csv", "adult,body,1,2,", "adult,body,3,2,", "the cautious limit should be a number no higher"),
         ):  # fmt: skip
             with self.subTest(said), tempfile.TemporaryDirectory() as folder:

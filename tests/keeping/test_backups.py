@@ -188,6 +188,14 @@ class BackupTests(SimpleTestCase):
             with self.assertRaisesRegex(Unusable, "Open that one, or close it first"), only_server(self.folder):
                 self.fail("two servers")
         self.assertFalse(address.exists())
+        whole, torn = backup(self.folder), self.folder / "day-2026-03-27-093000.sqlite3"
+        torn.write_bytes(b"torn")
+        self.assertIn((True, f"{whole.name} is whole."), list(examine(self.folder, known_steps())))
+        for stands in (copied for copied in self.folder.glob("*-2*.sqlite3") if copied != torn):
+            stands.unlink()
+        self.assertIn(
+            (False, torn.name), [(well, said[: len(torn.name)]) for well, said in examine(self.folder, known_steps())]
+        )
         for copied in self.folder.glob("*-2*.sqlite3"):
             copied.unlink()
         self.assertIn(

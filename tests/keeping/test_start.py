@@ -11,12 +11,14 @@ import threading
 import urllib.request
 from contextlib import closing
 from pathlib import Path
+from unittest import mock
 
 from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
 
+from calmtin import command
 from calmtin.data_folder import Unusable, copy_database, inspect, prepare, secret_key
 from calmtin.startup import bring_up_to_date
 
@@ -79,6 +81,19 @@ class NewerTests(TestCase):
             cursor.execute("INSERT INTO django_migrations (app, name, applied) VALUES ('pours', '0099_moons', 'now')")
             with self.assertRaisesRegex(Unusable, "was written by a newer Calm Tin, which knows pours 0099_moons"):
                 bring_up_to_date(Path(folder))
+
+    def test_the_command_of_an_installed_calm_tin_serves(self) -> None:
+        """With no word after it, and by its own settings where none are named."""
+        for words, asked in ((["calm-tin"], ["calm-tin", "serve"]), (["calm-tin", "doctor"], ["calm-tin", "doctor"])):
+            with (
+                mock.patch.object(sys, "argv", words),
+                mock.patch.dict(os.environ),
+                mock.patch.object(command, "execute_from_command_line") as executed,
+            ):
+                os.environ.pop("DJANGO_SETTINGS_MODULE", None)
+                command.main()
+                self.assertEqual(os.environ["DJANGO_SETTINGS_MODULE"], "calmtin.settings")
+            executed.assert_called_once_with(asked)
 
     def test_a_port_that_is_none_is_said(self) -> None:
         """70000 and 0 are no ports."""

@@ -257,6 +257,7 @@ class MoveTests(CoreTestCase):
             share(found, "sunflower_oil_ho") / share(found, "coconut_oil_refined"), 54.5 / 8, delta=0.05
         )
         np.testing.assert_allclose(place_of(found), (0.5, 0.25, 0.25), atol=2e-4)
+        np.testing.assert_allclose(place_of(Composition.of({"vitamin_e_oil": 1})), (1 / 3, 1 / 3, 1 / 3))
 
     def test_locked_lines_bound_what_can_be_reached(self) -> None:
         """Coconut locked at 8 %: a pure wax keeps it, and the reachable corners say so."""

@@ -15,6 +15,7 @@ from balmcore.tests.making.test_method import setup
 
 MINUTES, TEMPS = np.array([0.0, 10.0, 30.0]), np.array([20.0, 40.0, 80.0])
 FALLING = np.array([80.0, 60.0, 40.0])
+STANDING = np.array([60.0, 60.2, 60.4])
 
 
 class StepTests(CoreTestCase):
@@ -68,6 +69,15 @@ class LiveTests(CoreTestCase):
         as_told = [(0.0, 20.0), (5.0, 30.0)]
         quick = [(0.0, 20.0), (5.0, 40.0)]
         self.assertEqual((pace(MINUTES, TEMPS, as_told), pace(MINUTES, TEMPS, quick)), (1.0, 2.0))
+        for seen, found in (
+            ([(0.0, 20.0), (0.5, 22.0)], 2.0),
+            ([(0.0, 20.0), (0.4, 22.0)], 1.0),
+            ([(0.0, 20.0), (1.0, 20.5)], 0.25),
+            ([(0.0, 20.0), (1.0, 20.4)], 1.0),
+            ([(0.0, 20.0), (60.0, 22.0)], 0.2),
+            ([(0.0, 20.0), (1.0, 32.0)], 5.0),
+        ):
+            self.assertAlmostEqual(pace(MINUTES, TEMPS, seen), found, msg=seen)
         self.assertAlmostEqual(warming(MINUTES, TEMPS, 70, as_told, CELSIUS).minutes, 20)
         self.assertAlmostEqual(warming(MINUTES, TEMPS, 70, quick, CELSIUS).minutes, 7.5)
 
@@ -75,11 +85,17 @@ class LiveTests(CoreTestCase):
         """On the way, any minute, there; cooling first; set; below what it should be."""
         for temps, aim, now, set_c, said in (
             (TEMPS, 70, 40.0, None, "70 °C in about 15 minutes."),
-            (TEMPS, 70, 68.0, None, "70 °C any minute."),
-            (TEMPS, 70, 69.5, None, "70 °C is reached."),
+            (TEMPS, 70, 67.4, None, "70 °C in about 78 seconds."),
+            (TEMPS, 70, 67.5, None, "70 °C any minute."),
+            (TEMPS, 70, 68.9, None, "70 °C any minute."),
+            (TEMPS, 70, 69.0, None, "70 °C is reached."),
             (FALLING, 50, 60.0, 45, "Cool to 50 °C first, about 10 minutes."),
             (FALLING, 50, 44.0, 45, "It sets at this: back on the bath with it."),
-            (FALLING, 60, 50.0, 45, "It is below 60 °C already: warm it again."),
+            (FALLING, 60, 55.9, 45, "It is below 60 °C already: warm it again."),
+            (FALLING, 60, 56.0, 45, "60 °C is reached."),
+            (STANDING, 60, 64.0, None, "60 °C."),
+            (STANDING, 60, 64.1, None, "Hotter than 60 °C: wait."),
+            (STANDING, 60, 55.9, None, "It is below 60 °C already: warm it again."),
         ):
             with self.subTest(said):
                 self.assertEqual(warming(MINUTES, temps, aim, [(0.0, now)], CELSIUS, set_c).sentence, said)
