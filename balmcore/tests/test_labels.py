@@ -308,6 +308,11 @@ class WordingTests(CoreTestCase):
         self.assertEqual(list(tin), ["Lid, round", "Wrap", "Back label"])
         self.assertEqual((next(iter(bar)), next(iter(tube))), ("Band", "Wrap"))
         self.assertEqual(tin["Lid, round"].width_mm, known["tin_screw_60"].diameter_mm // 1 - 4)
+        for wide, high, labels in ((14, 14, []), (14.1, 14, ["Lid, round"]), (14, 14.1, ["Wrap"])):
+            small = replace(known["tin_screw_60"], diameter_mm=wide, height_mm=high)
+            self.assertEqual(list(suiting(small)), [*labels, "Back label"])
+        wrap = suiting(replace(known["tin_screw_60"], diameter_mm=50, height_mm=30.5))["Wrap"]
+        self.assertEqual((wrap.width_mm, wrap.height_mm), (160, 26))  # 157.08 round it and 3 to overlap
         for grams in (0.99, 4.58, 9.99, 10, 53.97, 1000):
             told, ounces = net_words(grams).split(" / ")
             self.assertLessEqual(float(told.removesuffix(" g")), grams)
