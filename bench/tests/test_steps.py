@@ -107,6 +107,7 @@ class RescuingTests(BenchTestCase):
             offer = self.ask(trouble="soft", press_g="150 g", rod_mm="6", want=want).context["rescuing"].offers[0]
             self.assertAlmostEqual(offer.firmness, float(want), delta=0.4)
             self.assertEqual(offer.over_g, offer.grams)
+            self.assertEqual(offer.total_g, sum(line.actual_g for line in self.batch.lines.all()) + offer.grams)
             grams.append(offer.grams)
         self.assertGreater(grams[1], grams[0])
         self.assertAlmostEqual(
