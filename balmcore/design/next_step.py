@@ -208,12 +208,14 @@ def _drier(composition: Composition, kind: Kind, told: Told, tables: Tables, sho
         return None
     half = (rich.share / 2).quantize(Decimal("0.0001"))
     shares = {rich.key: rich.share - half, dry.key: composition.share_of(dry.key) + half}
+    had = predict(composition, kind.overrun).firmness_at(WINDOW_C)
+    off = told.firmness - had if told.tests else 0.0  # its tests are off the model by as much after the change
     if dry.key not in composition.keys:
         composition = Composition((*composition.lines, Line(dry, Decimal(0))))
     changed = set_shares(composition, shares, follow=False)
-    aim = told.firmness if told.tests else predict(changed, kind.overrun).firmness_at(WINDOW_C)
-    aim = min(max(aim, kind.firm_low + 2), kind.firm_high - 2)
-    return _at(changed, kind, aim, None, tables, show) or changed
+    aim = min(max(had + off, kind.firm_low + 2), kind.firm_high - 2)
+    now = predict(changed, kind.overrun).firmness_at(WINDOW_C)
+    return _at(changed, kind, aim, now + off, tables, show) or changed
 
 
 def _driest(rich: Line, items: list[Ingredient]) -> Ingredient | None:

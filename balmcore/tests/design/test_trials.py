@@ -267,3 +267,13 @@ class NextStepTests(CoreTestCase):
         self.assertEqual(found.what, Try.DRIER)
         self.assertLessEqual(found.composition.share_of("castor_oil"), D("0.35"))
         self.assertTrue(48 <= predict(found.composition).firmness_at(21) <= 64)
+
+    def test_a_drier_oil_keeps_the_firmness_that_was_measured(self) -> None:
+        """The model's 54 came out at 50 or 60: it stays there; from 40 and 70 it is brought just inside the window."""
+        rich = of({"beeswax_yellow": 17, "shea_butter_refined": 23, "castor_oil": 20, "sunflower_oil_ho": 40})
+        model = predict(rich).firmness_at(21)
+        for measured, after in ((50, 50), (60, 60), (40, 50), (70, 62)):
+            told = Told(tests=2, firmness=float(measured), sigma=30.0, greasy=Rate(2, 3))
+            found = next_step(rich, shipped().kind("hand_balm"), told, shipped())
+            moved = predict(found.composition).firmness_at(21) - model
+            self.assertAlmostEqual(measured + moved, after, delta=0.3, msg=measured)
