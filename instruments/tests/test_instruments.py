@@ -193,6 +193,7 @@ class SettingsTests(TestCase):
                 self.assertContains(answer, "Write ", status_code=400)
                 self.assertContains(answer, f'value="{address}"', status_code=400)
         self.assertContains(self.client.get("/settings/instruments/heard"), "Nothing reads it yet.")
+        self.assertContains(self.client.get("/settings/instruments/"), ' list="ports"', count=2)
         self.client.post("/settings/instruments/", {**fields, "scale-address": ""})
         self.assertFalse(Instrument.objects.filter(kind="scale").exists())
         self.assertContains(self.client.get("/settings/"), "Scale and thermometer")

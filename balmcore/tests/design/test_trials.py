@@ -258,6 +258,12 @@ class NextStepTests(CoreTestCase):
         self.assertEqual(
             found.why, "It came out at 40 in the mean of 2 tests: softer than the 48 to 64 of a hand balm."
         )
+        much = of({"beeswax_yellow": 5, "shea_butter_refined": 10, "coconut_oil_refined": 35, "sunflower_oil_ho": 50})
+        told = next_step(much, shipped().kind("hand_balm"), Told(tests=2, firmness=30.0, sigma=3.0), shipped())
+        self.assertEqual(
+            told.sentence,
+            "Beeswax, yellow from 5.0 to 16.1 %, sunflower oil, high oleic from 50.0 to 38.9 %, for about 56.",
+        )
 
     def test_greasy_twice_brings_a_drier_oil(self) -> None:
         """Half of the richest oil goes to a drier one, and the firmness stays in the window."""
