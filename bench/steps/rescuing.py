@@ -174,8 +174,7 @@ def _stronger(bench: Bench, pot: Composition) -> Iterator[Offer]:
         grams, reason = Decimal(0), ""
         if wanted > before:
             more = Decimal(str(strengthen(pot, float(bench.pot_g), line.ingredient, wanted)))
-            rounding = ROUND_FLOOR if wanted < before * MORE_SCENT else ROUND_HALF_UP  # never above a limit
-            grams = (more / step).to_integral_value(rounding) * step
+            grams = (more / step).to_integral_value(ROUND_FLOOR) * step  # a coarse scale must not lift it over a limit
         if not grams:
             reason = f"There is as much {in_sentence(line.ingredient.name)} as may be, to the scale's step."
         share = (before * bench.pot_g + grams) / (bench.pot_g + grams)
