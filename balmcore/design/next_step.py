@@ -131,7 +131,7 @@ def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, 
     # The middle of the window or, where that is out of reach, just inside it.
     inside = (high - low) / 6
     for aim in ((low + high) / 2, low + inside if side == "softer" else high - inside):
-        changed = _at(composition, kind, aim, told.firmness, tables, show)
+        changed = _at(composition, kind, aim, _off(composition, kind, told), tables, show)
         if changed is not None:
             break
     times = "once" if told.tests == 1 else f"in the mean of {told.tests} tests"
@@ -142,12 +142,15 @@ def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, 
     return Suggestion(what, f"{_moved(composition, changed)}, for about {aim:.0f}.", why, changed)
 
 
+def _off(composition: Composition, kind: Kind, told: Told) -> float:
+    """By how much its own tests are off the model; nothing where there are none. A change leaves it as it is."""
+    return told.firmness - predict(composition, kind.overrun).firmness_at(WINDOW_C) if told.tests else 0.0
+
+
 def _at(
-    composition: Composition, kind: Kind, aim: float, measured: float | None, tables: Tables, show: Display
+    composition: Composition, kind: Kind, aim: float, off: float, tables: Tables, show: Display
 ) -> Composition | None:
-    """The simplest change that brings it to a firmness, its own tests taken as they were; None where there is none."""
-    plain = predict(composition, kind.overrun).firmness_at(WINDOW_C)
-    off = 0.0 if measured is None else measured - plain
+    """The simplest change that brings it to a firmness, its own tests ``off`` the model; None where there is none."""
     half = max(2.0, (kind.firm_high - kind.firm_low) / 8)
     low = max(0.0, aim - off - half)
     hold = None if kind.hold_firmness is None else max(0.0, kind.hold_firmness - off)
@@ -184,7 +187,7 @@ def _feel(composition: Composition, kind: Kind, told: Told, tables: Tables, show
         return Suggestion(Try.DRIER, sentence, why, changed)
     if told.dragged.cases >= TWICE:
         aim = kind.firm_low + (kind.firm_high - kind.firm_low) * DRAGGING
-        changed = _at(composition, kind, aim, told.firmness if told.tests else None, tables, show)
+        changed = _at(composition, kind, aim, _off(composition, kind, told), tables, show)
         why = f"It dragged for {told.dragged} wearers."
         if changed is not None:
             sentence = f"{_moved(composition, changed)}, to the soft side of its window."
@@ -208,14 +211,13 @@ def _drier(composition: Composition, kind: Kind, told: Told, tables: Tables, sho
         return None
     half = (rich.share / 2).quantize(Decimal("0.0001"))
     shares = {rich.key: rich.share - half, dry.key: composition.share_of(dry.key) + half}
-    had = predict(composition, kind.overrun).firmness_at(WINDOW_C)
-    off = told.firmness - had if told.tests else 0.0  # its tests are off the model by as much after the change
+    off = _off(composition, kind, told)
+    had = predict(composition, kind.overrun).firmness_at(WINDOW_C) + off
     if dry.key not in composition.keys:
         composition = Composition((*composition.lines, Line(dry, Decimal(0))))
     changed = set_shares(composition, shares, follow=False)
-    aim = min(max(had + off, kind.firm_low + 2), kind.firm_high - 2)
-    now = predict(changed, kind.overrun).firmness_at(WINDOW_C)
-    return _at(changed, kind, aim, now + off, tables, show) or changed
+    aim = min(max(had, kind.firm_low + 2), kind.firm_high - 2)
+    return _at(changed, kind, aim, off, tables, show) or changed
 
 
 def _driest(rich: Line, items: list[Ingredient]) -> Ingredient | None:
