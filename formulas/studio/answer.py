@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from balmcore.advice.feel import Feel, feel, scent
-from balmcore.advice.safety import Caution, Wearer, cautions
+from balmcore.advice.safety import Caution, cautions
 from balmcore.advice.shelf_life import life
 from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge
@@ -130,7 +130,7 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
         ),
         map=_map(composition, state, trail, kind, prefs, [offer.composition for offer in offers]),
         tin=tin(composition.role_shares(), verdict.firmness, stage, version.formula.name),
-        cautions=cautions(composition, Wearer(state.audience, state.area, prefs.scent_policy)),
+        cautions=cautions(composition, state.to_wearer(prefs.scent_policy)),
         groups=_groups(state, contributions(composition, why_c, kind.overrun)),
         feel=feel(composition, kind),
         scent=scent(composition),

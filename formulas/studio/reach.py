@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from django.db.models import F
 
 from balmcore import units
-from balmcore.advice.safety import Wearer, most_scent
+from balmcore.advice.safety import most_scent
 from balmcore.composition import Composition
 from balmcore.design.from_stock import using_up
 from balmcore.design.target import Target, TargetResult, reformulate
@@ -58,7 +58,7 @@ def reach(data: Fields, state: State, kind: Kind, prefs: Preferences) -> ReachTo
         return tool
     # What is left of a melt was paid for by its pieces: it is not for less that one takes more of it.
     rests = {item.key for item in state.composition.ingredients if item.made_of}
-    limits = most_scent(state.composition, Wearer(state.audience, state.area, prefs.scent_policy))
+    limits = most_scent(state.composition, state.to_wearer(prefs.scent_policy))
     target = replace(
         window,
         overrun=chosen.overrun,

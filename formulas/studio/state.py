@@ -12,6 +12,7 @@ from decimal import Decimal, InvalidOperation
 from functools import cached_property
 
 from balmcore import units
+from balmcore.advice.safety import Wearer
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import (
     Composition,
@@ -77,6 +78,10 @@ class State:
     def composition(self) -> Composition:
         """The composition to compute with: the last good share of every line."""
         return Composition(tuple(typed.line for typed in self.lines))
+
+    def to_wearer(self, policy: str) -> Wearer:
+        """Who wears it and where, by a policy of caution."""
+        return Wearer(self.audience, self.area, policy)
 
     def free(self, composition: Composition, moving: str = "") -> Composition:
         """A composition in which what the held groups keep is locked; see ``hold_groups``."""
