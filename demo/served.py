@@ -28,6 +28,12 @@ class Served:
         command = [sys.executable, "manage.py", *arguments]
         return subprocess.run(command, cwd=HERE, env=self.environment, capture_output=True, text=True, check=False)
 
+    def load_demo(self) -> None:
+        """Load the demo into the folder. Raises :class:`RuntimeError` where it cannot be."""
+        loaded = self.run("load_demo")
+        if loaded.returncode:
+            raise RuntimeError(loaded.stderr)
+
     def start(self) -> None:
         """Serve it at the next free port. Raises :class:`RuntimeError` where it does not open."""
         command = [sys.executable, "manage.py", "serve", "--port", "8710", *self.options]
@@ -50,9 +56,7 @@ class Served:
 def demo_served(folder: Path, *options: str) -> Iterator[Served]:
     """The demo, loaded into an empty folder and served until this is left."""
     served = Served(folder, *options)
-    loaded = served.run("load_demo")
-    if loaded.returncode:
-        raise RuntimeError(loaded.stderr)
+    served.load_demo()
     try:
         served.start()
         yield served

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from balmcore.advice.claims import claims
 from balmcore.cli import main
-from balmcore.composition import Composition, mixture
+from balmcore.composition import Array, Composition, mixture
 from balmcore.errors import Problem
 from balmcore.labels.codes import code
 from balmcore.labels.declaration import declare
@@ -28,6 +28,15 @@ def _first_word(page: pypdfium2.PdfTextPage) -> tuple[float, float, float, float
     start = page.get_text_range().index("Neap Tide")
     boxes = [page.get_charbox(start + n, loose=True) for n in range(len("Neap Tide"))]
     return boxes[0][0], boxes[0][1], boxes[-1][2], boxes[-1][3]
+
+
+DOTS = 20  # to the millimetre
+
+
+def _ink(page: pypdfium2.PdfPage, darker: int = 160) -> tuple[Array, Array, Array]:
+    """Where a page is inked, and the millimetres down and across at which it is."""
+    ink = page.render(scale=DOTS * 25.4 / 72, grayscale=True).to_numpy() < darker
+    return ink, ink.any(axis=1).nonzero()[0] / DOTS, ink.any(axis=0).nonzero()[0] / DOTS
 
 
 LID = Size(Shape.ROUND, 48, 48)
@@ -182,8 +191,7 @@ class LayoutTests(CoreTestCase):
         lower = Grid((210, 297), 1, 2, 10, 20)
         alone = lay_out(Size(Shape.RECTANGLE, 13, 13), [], made)
         printed = pypdfium2.PdfDocument(print_labels([alone], lower, start=2))[0]
-        ink = printed.render(scale=20 * 25.4 / 72, grayscale=True).to_numpy() < 100
-        down, across = (ink.any(axis=axis).nonzero()[0] / 20 for axis in (1, 0))
+        _, down, across = _ink(printed, darker=100)
         self.assertAlmostEqual(down[0], 20 + 13 + 2.3, delta=0.1)
         self.assertAlmostEqual(down[-1] - down[0], 8.4, delta=0.1)
         self.assertAlmostEqual(across[0], 10 + 2.3, delta=0.1)
@@ -227,9 +235,7 @@ class SheetTests(CoreTestCase):
         """The outlines of a 2 × 3 grid in the rendered PDF lie within 0.2 mm of the grid, the offset counted."""
         grid = Grid((210, 297), 2, 3, 15, 20, 5, 4, offset_mm=(1.0, -0.5))
         pdf = pypdfium2.PdfDocument(print_labels([lay_out(BACK, WORDS)] * 6, grid, outlines=True))
-        dots = 20  # to the millimetre
-        picture = pdf[0].render(scale=dots * 25.4 / 72, grayscale=True).to_numpy() < 160
-        rows, columns = picture.any(axis=1).nonzero()[0] / dots, picture.any(axis=0).nonzero()[0] / dots
+        _, rows, columns = _ink(pdf[0])
         for found, wanted in (
             (columns[0], 16),
             (columns[-1], 16 + 60 * 2 + 5),
@@ -239,11 +245,10 @@ class SheetTests(CoreTestCase):
             self.assertAlmostEqual(found, wanted, delta=0.2)
         lids = Grid((210, 297), 2, 1, 30, 40)
         pdf = pypdfium2.PdfDocument(print_labels([lay_out(LID, WORDS)] * 2, lids, outlines=True))
-        ink = pdf[0].render(scale=dots * 25.4 / 72, grayscale=True).to_numpy() < 160
-        across, down = ink.any(axis=0).nonzero()[0] / dots, ink.any(axis=1).nonzero()[0] / dots
+        ink, down, across = _ink(pdf[0])
         for found, wanted in ((across[0], 30), (across[-1], 30 + 48 * 2), (down[0], 40), (down[-1], 40 + 48)):
             self.assertAlmostEqual(found, wanted, delta=0.2)
-        self.assertFalse(ink[: 41 * dots, : 40 * dots].any(), "a round label has no corners")
+        self.assertFalse(ink[: 41 * DOTS, : 40 * DOTS].any(), "a round label has no corners")
 
     def test_the_print_says_what_the_layout_says(self) -> None:
         """The words of the PDF stand where the layout put them, within 0.2 mm; a part-used sheet begins at its place."""

@@ -20,7 +20,7 @@ class ServedTestCase(SimpleTestCase):
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         self.served = Served(self.folder, *self.options, **self.environment)
-        self.served.run("load_demo")
+        self.served.load_demo()
         self.addCleanup(self.served.kill)
         self.start()
         self.browser = self.enterContext(chromium())
