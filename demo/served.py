@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from playwright.sync_api import Browser, sync_playwright
+from playwright.sync_api import Browser, expect, sync_playwright
 
 HERE = Path(__file__).parent.parent
 CHROMIUM = "/usr/bin/chromium"
@@ -66,7 +66,8 @@ def demo_served(folder: Path, *options: str) -> Iterator[Served]:
 
 @contextmanager
 def chromium() -> Iterator[Browser]:
-    """A Chromium until this is left."""
+    """A Chromium until this is left; what is expected of its pages has fifteen seconds, as machines are slow."""
+    expect.set_options(timeout=15_000)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
         yield browser

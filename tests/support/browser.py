@@ -9,7 +9,6 @@ from playwright.sync_api import Browser, Page, expect
 
 from demo.served import chromium
 
-expect.set_options(timeout=15_000)
 AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
 
 
