@@ -13,7 +13,19 @@ document.addEventListener("input", (event) => (event.target.typedAt = ++clock));
 document.addEventListener("htmx:beforeRequest", (event) => (event.detail.xhr.sentAt = ++clock));
 document.addEventListener("htmx:beforeSwap", (event) => (answering = event.detail.xhr.sentAt));
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) =>
-  !(old.typedAt > answering) && fresh.dataset?.asDrawn === undefined;
+  !(old.typedAt > answering) && old !== writing?.field && fresh.dataset?.asDrawn === undefined;
+
+/* A field that is sent as it is left is not touched while it is written in: answers pass it by, and
+   a question about another field says what stood in it before, not half a figure. */
+let writing = null;
+document.addEventListener("beforeinput", ({ target }) => {
+  const trigger = target.closest("[hx-trigger]")?.getAttribute("hx-trigger");
+  if (trigger === "change" && writing?.field !== target) writing = { field: target, before: target.value };
+});
+for (const left of ["change", "focusout"]) document.addEventListener(left, () => (writing = null), true);
+document.addEventListener("htmx:configRequest", ({ detail }) => {
+  if (writing?.field.form?.contains(detail.elt)) detail.formData.set(writing.field.name, writing.before);
+});
 
 /* A form waits for the answers that are under way before it is sent, or its own last question would
    look like another tab's. */
