@@ -175,25 +175,31 @@ class HandsTests(BrowserTestCase):
         self.says("#row-shea_butter_refined .bench-gap", "+0.1")
         self.assertEqual(float(sum(line.actual_g or 0 for line in batch.lines.all())), 97.5)
 
-    def test_half_a_weight_is_neither_written_down_nor_overwritten(self) -> None:
-        """While the third is being typed the question about the second is sent, and answered: the third waits."""
+    def type_three_weights(self, third: str) -> None:
+        """Type two weights and (some of) a third, before the question about the second is sent."""
         batch = Batch.objects.filter(pours=None, version__formula__name="Neap Tide").get()
         self.go(f"/batches/{batch.pk}/weigh")
         self.answer_late()
-        keys = self.page.keyboard
         self.page.locator("#actual-beeswax_yellow").focus()
         for grams in ("34.5", "46"):
-            keys.type(grams)
-            keys.press("Enter")
-        third = self.page.locator("#actual-coconut_oil_refined")
-        expect(third).to_be_focused()
-        keys.type("1")
+            self.page.keyboard.type(grams)
+            self.page.keyboard.press("Enter")
+        expect(self.page.locator("#actual-coconut_oil_refined")).to_be_focused()
+        with self.page.expect_request("**/weigh"):
+            self.page.keyboard.type(third)
+
+    def test_half_a_weight_is_neither_written_down_nor_overwritten(self) -> None:
+        self.type_three_weights("1")
         self.says("#weighed", "80.5 g")
-        expect(third).to_have_value("1")
-        keys.type("6.2")
-        keys.press("Enter")
+        expect(self.page.locator("#actual-coconut_oil_refined")).to_have_value("1")
+        self.page.keyboard.type("6.2")
+        self.page.keyboard.press("Enter")
         self.says("#weighed", "96.7 g")
-        expect(third).to_have_value("16.2")
+
+    def test_a_weight_left_before_the_answer_to_the_one_before_it_stands(self) -> None:
+        self.type_three_weights("16.2")
+        self.page.keyboard.press("Enter")
+        self.says("#weighed", "96.7 g")
 
     def test_an_answer_in_the_studio_leaves_what_was_typed_since_it_was_asked(self) -> None:
         """The figures of 12,5 come while 20 is being typed: 20 stands, and its figures follow."""

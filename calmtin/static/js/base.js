@@ -16,13 +16,18 @@ Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) =>
   !(old.typedAt > answering) && old !== writing?.field && fresh.dataset?.asDrawn === undefined;
 
 /* A field that is sent as it is left is not touched while it is written in: answers pass it by, and
-   a question about another field says what stood in it before, not half a figure. */
+   a question about another field says what stood in it before, not half a figure. Left, it is newer than
+   the answers to such questions. */
 let writing = null;
 document.addEventListener("beforeinput", ({ target }) => {
   const trigger = target.closest("[hx-trigger]")?.getAttribute("hx-trigger");
   if (trigger === "change" && writing?.field !== target) writing = { field: target, before: target.value };
 });
-for (const left of ["change", "focusout"]) document.addEventListener(left, () => (writing = null), true);
+for (const left of ["change", "focusout"])
+  document.addEventListener(left, ({ target }) => {
+    if (writing?.field === target) target.typedAt = ++clock;
+    writing = null;
+  }, true);
 document.addEventListener("htmx:configRequest", ({ detail }) => {
   if (writing?.field.form?.contains(detail.elt)) detail.formData.set(writing.field.name, writing.before);
 });
