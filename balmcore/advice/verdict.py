@@ -32,7 +32,7 @@ class Verdict:
 def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
     """The verdict on a prediction for a kind, temperatures in the maker's unit."""
     firmness = prediction.firmness_at(WINDOW_C)
-    hold_sentence, holds = _hold(prediction, kind, show)
+    hold_sentence, holds = judge_hold(prediction, kind, show)
     if firmness < kind.firm_low:
         headline = f"{_points(kind.firm_low - round(firmness))} too soft for a {in_sentence(kind.name)}"
     elif firmness > kind.firm_high:
@@ -54,12 +54,8 @@ def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
     )
 
 
-def _points(gap: float) -> str:
-    whole = round(gap)
-    return "Just" if whole < 1 else f"{whole} point{'' if whole == 1 else 's'}"
-
-
-def _hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, bool]:
+def judge_hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, bool]:
+    """To what heat it holds its shape, in a sentence, and whether that is what the kind asks for."""
     if kind.hold_firmness is None or kind.hold_temp_c is None:
         return f"Nothing to hold: a {in_sentence(kind.name)} may flow.", True
     held = prediction.hold_c(kind.hold_firmness)
@@ -71,6 +67,11 @@ def _hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, bool]
     if held >= kind.hold_temp_c:
         return f"Holds its shape to {reached}.", True
     return f"Holds its shape to {reached} only; {wanted} is wanted.", False
+
+
+def _points(gap: float) -> str:
+    whole = round(gap)
+    return "Just" if whole < 1 else f"{whole} point{'' if whole == 1 else 's'}"
 
 
 def _clear(prediction: Prediction, show: Display) -> str:

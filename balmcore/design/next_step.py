@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 
+from balmcore.advice.verdict import judge_hold
 from balmcore.composition import Composition, Line, set_shares
 from balmcore.design.target import Target, reformulate
 from balmcore.display import CELSIUS, Display, figure
@@ -139,7 +140,8 @@ def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, 
     why = f"It came out at {told.firmness:.0f} {times}: {side} than {window}."
     if changed is None:
         return Suggestion(what, f"Aim {what}: no change within its locks reaches it.", why)
-    return Suggestion(what, f"{_moved(composition, changed)}, for about {aim:.0f}.", why, changed)
+    short = _short_of_heat(composition, changed, kind, told, show)
+    return Suggestion(what, f"{_moved(composition, changed)}, for about {aim:.0f}.{short}", why, changed)
 
 
 def _off(composition: Composition, kind: Kind, told: Told) -> float:
@@ -150,7 +152,8 @@ def _off(composition: Composition, kind: Kind, told: Told) -> float:
 def _at(
     composition: Composition, kind: Kind, aim: float, off: float, tables: Tables, show: Display
 ) -> Composition | None:
-    """The simplest change that brings it to a firmness, its own tests ``off`` the model; None where there is none."""
+    """The simplest change that brings it to a firmness, its own tests ``off`` the model, and holds in heat where one
+    can; None where there is none."""
     half = max(2.0, (kind.firm_high - kind.firm_low) / 8)
     low = max(0.0, aim - off - half)
     hold = None if kind.hold_firmness is None else max(0.0, kind.hold_firmness - off)
@@ -162,6 +165,15 @@ def _at(
     except Problem:
         return None
     return found.composition if found.success else None
+
+
+def _short_of_heat(before: Composition, changed: Composition, kind: Kind, told: Told, show: Display) -> str:
+    """What a change leaves wanting in heat, to be said behind it; nothing where it holds as its kind should."""
+    if kind.hold_firmness is None:
+        return ""
+    asked = replace(kind, hold_firmness=max(0.0, kind.hold_firmness - _off(before, kind, told)))
+    sentence, holds = judge_hold(predict(changed, kind.overrun), asked, show)
+    return "" if holds else f" {sentence}"
 
 
 def _short(share: Decimal | float) -> str:
@@ -183,14 +195,16 @@ def _moved(before: Composition, after: Composition) -> str:
 def _feel(composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display) -> Suggestion | None:
     if told.greasy.cases >= TWICE and (changed := _drier(composition, kind, told, tables, show)):
         why = f"{told.greasy} wearers called it greasy."
-        sentence = f"{_moved(composition, changed)}: a drier oil for half of the richest."
+        short = _short_of_heat(composition, changed, kind, told, show)
+        sentence = f"{_moved(composition, changed)}: a drier oil for half of the richest.{short}"
         return Suggestion(Try.DRIER, sentence, why, changed)
     if told.dragged.cases >= TWICE:
         aim = kind.firm_low + (kind.firm_high - kind.firm_low) * DRAGGING
         changed = _at(composition, kind, aim, _off(composition, kind, told), tables, show)
         why = f"It dragged for {told.dragged} wearers."
         if changed is not None:
-            sentence = f"{_moved(composition, changed)}, to the soft side of its window."
+            short = _short_of_heat(composition, changed, kind, told, show)
+            sentence = f"{_moved(composition, changed)}, to the soft side of its window.{short}"
             return Suggestion(Try.SMOOTHER, sentence, why, changed)
     return None
 

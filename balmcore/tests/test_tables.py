@@ -28,6 +28,7 @@ class TableTests(CoreTestCase):
             ("ingredients.csv", "pellets,62,65", "pellets,65,62", "line 13: melt_low_c 65 is above melt_high_c 62"),
             ("ingredients.csv", "beeswax_white,", "beeswax_yellow,", "line 14: beeswax_yellow stands here a second time"),
             ("ingredients.csv", ",wax,beeswax,", ",beeswax,", "line 13: the row has too many or too few cells"),
+            ("ingredients.csv", ',0.97,"Its spirit', ',1.5,"Its spirit', "volatile should be between 0 and 1, not 1.5"),
             ("species.csv", "t14,14,75000,740", "t14,warm,75000,740", "line 8: melt_c should be a number, not “warm”"),
             ("species.csv", "t14,14,75000,740", "t14,14,nan,740", "line 8: dh_j_mol should be between 0 and 1e+06, not nan"),
             ("kinds.csv", "beeswax_yellow:13;olive_oil:86.5", "beeswax_yellow:14;olive_oil:86.5", "start adds to 101, not 100"),
@@ -38,7 +39,7 @@ class TableTests(CoreTestCase):
                 copy = Path(folder) / "data"
                 shutil.copytree(DATA, copy)
                 text = (copy / file).read_text()
-                self.assertIn(old, text)
+                self.assertTrue(old in text, old)
                 (copy / file).write_text(text.replace(old, new, 1))
                 with self.assertRaises(TableProblem) as caught:
                     load(copy)

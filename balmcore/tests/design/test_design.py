@@ -115,7 +115,11 @@ class ReachTests(CoreTestCase):
         )
         soft = reformulate(BALM, Target(10, 20))
         self.assertTrue(all(way.warning.startswith("Takes more than half of") for way in soft.ways if way.halved))
-        self.assertTrue(any(way.halved for way in soft.ways))
+        halved = [[item.key for item in way.halved] for way in soft.ways]
+        self.assertTrue(any(halved))
+        parts = Composition(tuple(line._replace(share=line.share * 2) for line in BALM.lines))
+        in_parts = reformulate(parts, Target(10, 20))
+        self.assertEqual([[item.key for item in way.halved] for way in in_parts.ways], halved)
 
     def test_cheaper_gives_up_what_is_dear_and_says_when_nothing_is_to_be_saved(self) -> None:
         """The dear butter shrinks at the same firmness; with butter and oil locked nothing can be saved."""

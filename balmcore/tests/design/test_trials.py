@@ -2,7 +2,7 @@
 
 from decimal import Decimal as D
 
-from balmcore.composition import Composition
+from balmcore.composition import Composition, Line
 from balmcore.design.ladder import ladder
 from balmcore.design.next_step import Told, Try, next_step
 from balmcore.errors import Problem
@@ -264,6 +264,16 @@ class NextStepTests(CoreTestCase):
             told.sentence,
             "Beeswax, yellow from 5.0 to 16.1 %, sunflower oil, high oleic from 50.0 to 38.9 %, for about 56.",
         )
+
+    def test_what_its_locks_leave_too_soft_in_heat_is_said(self) -> None:
+        """With its wax locked only cocoa butter makes it firmer, which melts in a pocket."""
+        locked = Line(shipped().ingredient("beeswax_yellow"), D("0.05"), locked=True)
+        others = of({"cocoa_butter": 30, "sunflower_oil_ho": 65}).lines
+        soft = Composition((locked, *others))
+        told = Told(tests=2, firmness=54.6, sigma=2.0)
+        found = next_step(soft, shipped().kind("lip_balm_tube"), told, shipped())
+        self.assertAlmostEqual(predict(found.composition).firmness_at(21), 72, delta=0.2)
+        self.assertTrue(found.sentence.endswith("for about 72. Holds its shape to 27 °C only; 38 °C is wanted."))
 
     def test_greasy_twice_brings_a_drier_oil(self) -> None:
         """Half of the richest oil goes to a drier one, and the firmness stays in the window."""
