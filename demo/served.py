@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, expect, sync_playwright
 
 HERE = Path(__file__).parent.parent
 CHROMIUM = "/usr/bin/chromium"
+PATIENCE_MS = 30_000  # machines are slow now and then
 ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
 
@@ -66,8 +67,8 @@ def demo_served(folder: Path, *options: str) -> Iterator[Served]:
 
 @contextmanager
 def chromium() -> Iterator[Browser]:
-    """A Chromium until this is left; what is expected of its pages has fifteen seconds, as machines are slow."""
-    expect.set_options(timeout=15_000)
+    """A Chromium until this is left, with patience for its pages."""
+    expect.set_options(timeout=PATIENCE_MS)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
         yield browser

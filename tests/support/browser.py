@@ -7,7 +7,7 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
 from playwright.sync_api import Browser, Page, expect
 
-from demo.served import chromium
+from demo.served import PATIENCE_MS, chromium
 
 AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
 
@@ -39,7 +39,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
         # axe is put into pages by the test, which the pages' own policy would rightly refuse.
         context = self.browser.new_context(bypass_csp="axe" in options and bool(options.pop("axe")), **options)
         page = context.new_page()
-        page.set_default_timeout(8000)
+        page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("console", lambda said: self.complaints.append(said.text) if said.type == "error" else None)
         return page

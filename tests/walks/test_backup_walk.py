@@ -2,6 +2,7 @@
 
 from playwright.sync_api import expect
 
+from demo.served import PATIENCE_MS
 from tests.support.served import ServedTestCase
 
 
@@ -10,7 +11,7 @@ class BackupWalkTests(ServedTestCase):
         """A copy from Settings; the power goes and the disk spoils the file: starting says so and names the copy, its
         command puts it back, the damaged one lies beside; an earlier copy comes back by the page that shows it."""
         page = self.browser.new_page(viewport={"width": 1280, "height": 800})
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(PATIENCE_MS)
         page.goto(f"{self.served.address}/settings/")
         page.get_by_role("link", name="Copies of the workshop").click()
         page.get_by_role("button", name="Make one now").click()

@@ -7,6 +7,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from demo.served import PATIENCE_MS
 from instruments import stand_in
 from tests.support.served import ServedTestCase
 
@@ -46,7 +47,7 @@ class BenchWalkTests(ServedTestCase):
 
     def test_two_finishes_from_the_first_weight_to_the_log(self) -> None:
         page = self.browser.new_page(viewport={"width": 1024, "height": 768})
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(PATIENCE_MS)
         page.goto(f"{self.served.address}/bench/{BATCH}/")
         page.locator("#accept").click()
         self.pour(page)
@@ -90,7 +91,7 @@ class BenchWalkTests(ServedTestCase):
         shares = {"candelilla_wax": 11.5, "shea_butter_refined": 15, "olive_oil": 73.5}
         stand_in.order(self.folder, pot={"shares": shares, "grams": 100, "room_c": 20}, move="bath")
         expect(page.locator("#probe-words")).to_contain_text("in about")
-        expect(page.locator("#probe-words")).to_contain_text("is reached", timeout=40_000)
+        expect(page.locator("#probe-words")).to_contain_text("is reached", timeout=2 * PATIENCE_MS)
         for title in ("Clear test", "Test a drop"):
             page.locator("#accept").click()
             expect(page.locator(".at-title")).to_have_text(title)

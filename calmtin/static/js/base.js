@@ -1,5 +1,6 @@
 /* What every page needs of a browser: settings of htmx, keys, and dialogs. No arithmetic. */
 htmx.config.allowEval = false;
+htmx.config.defaultSettleDelay = 0; // nothing is faded in, and what follows an answer follows at once
 
 /* Questions queue on <main>, not on the fragment that answers replace: htmx forgets the queue of
    an element that it swaps.
