@@ -9,6 +9,7 @@ from balmcore.tables import shipped
 from formulas.models import Version
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
+from workshop.models import Preferences
 from tests.support.makings import begin
 from tests.support.pages import Data, form_data
 
@@ -225,6 +226,12 @@ class RecipeTests(TestCase):
             float(version.to_composition(shipped()).lines[0].share), 227.12 / (227.12 + 216.24), delta=1e-3
         )
         self.assertTrue(version.note.startswith("From a recipe. 2 tbsp moonlight: “moonlight” is not in the pantry."))
+
+    def test_a_recipe_is_answered_in_ounces_where_they_are_the_makers(self) -> None:
+        Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz"})
+        page = self.post(text="8 oz beeswax\n100 g olive oil")
+        for said in ('<th class="num">oz</th>', '<td class="num">8.0000</td>', '<td class="num">3.5274</td>'):
+            self.assertContains(page, said, html=True)
 
     def test_a_recipe_that_cannot_be_used_keeps_every_word(self) -> None:
         """Nothing to read, nothing understood, no name: a sentence each, and the text still there."""

@@ -1,6 +1,4 @@
-/* What every page needs of a browser: settings of htmx, keys, and dialogs. No arithmetic. */
-htmx.config.allowEval = false;
-htmx.config.defaultSettleDelay = 0; // nothing is faded in, and what follows an answer follows at once
+/* What every page needs of a browser: what htmx leaves open, keys, and dialogs. No arithmetic. */
 
 /* Questions queue on <main>, not on the fragment that answers replace: htmx forgets the queue of
    an element that it swaps.
