@@ -21,15 +21,16 @@ from pantry.models import Entry
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from tests.support.makings import begin
+from tests.support.morning import MorningCase
 from tests.support.pages import form_data
 
 SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
-NOW = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)
 
 
-@patch("django.utils.timezone.now", return_value=NOW)
-class ClockTests(PlanCase):
-    def test_ready_by_counts_backwards_and_a_second_batch_makes_room(self, _: object) -> None:
+class ClockTests(MorningCase, PlanCase):
+    morning = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)
+
+    def test_ready_by_counts_backwards_and_a_second_batch_makes_room(self) -> None:
         """Ready by noon starts in the morning; the next one moves, as hands and stove are taken."""
         page = self.post(when="ready", moment="2026-10-24T12:00", fill="50 g")
         clock = page.context["planning"].clock
@@ -43,7 +44,7 @@ class ClockTests(PlanCase):
         page = self.client.get("/batches/")
         self.assertEqual([entry.batch.pk for entry in page.context["agenda"].open], [second.pk, first.pk])
 
-    def test_a_batch_has_its_time_moved_by_half_an_hour(self, _: object) -> None:
+    def test_a_batch_has_its_time_moved_by_half_an_hour(self) -> None:
         """Start, end and what it keeps busy move together; nothing of the time before stays taken."""
         batch = self.planned(when="start", moment="2026-10-24T10:00", fill="50 g")
         before = (batch.starts_at, batch.ready_at, batch.occupies)
@@ -59,7 +60,7 @@ class ClockTests(PlanCase):
             self.assertAlmostEqual(now[2], then[2], delta=0.02)
         self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), "Start Saturday 24 October, 10:30, ready")
 
-    def test_a_time_taken_in_another_tab_meanwhile_is_told_and_nothing_is_lost(self, _: object) -> None:
+    def test_a_time_taken_in_another_tab_meanwhile_is_told_and_nothing_is_lost(self) -> None:
         """Between the answer and the save the hands were taken: a sentence, the fields as typed, no batch."""
         typed = {"when": "start", "moment": "2026-10-24T10:00", "fill": "50 g"}
         first = self.planned(**typed)
@@ -69,7 +70,7 @@ class ClockTests(PlanCase):
         self.assertEqual(form_data(page, "plan")["moment"], ["2026-10-24T10:00"])
         self.assertEqual(Batch.objects.count(), 1)
 
-    def test_times_that_cannot_be_say_why_and_nothing_is_lost(self, _: object) -> None:
+    def test_times_that_cannot_be_say_why_and_nothing_is_lost(self) -> None:
         """Passed, five minutes away, nonsense, two years off, and the hour that a spring night leaves out."""
         with timezone.override(ZoneInfo("Europe/Dublin")):
             for when, moment, said in (
@@ -105,7 +106,7 @@ class ClockTests(PlanCase):
             self.assertContains(page, "The clocks go back that night and 01:30 comes twice: the first is meant.")
         self.assertEqual(Batch.objects.count(), 0)
 
-    def test_a_batch_is_moved_and_its_calendar_holds_steps_and_checks(self, _: object) -> None:
+    def test_a_batch_is_moved_and_its_calendar_holds_steps_and_checks(self) -> None:
         """From no time to Saturday at ten by the freezer; a day, three, two weeks, three months after."""
         batch = self.planned(fill="50 g")
         path = f"/batches/{batch.pk}/method"

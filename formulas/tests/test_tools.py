@@ -9,9 +9,9 @@ from balmcore.tables import shipped
 from formulas.models import Version
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
-from workshop.models import Preferences
 from tests.support.makings import begin
 from tests.support.pages import Data, form_data
+from workshop.models import Preferences
 
 
 class ToolTests(TestCase):

@@ -6,27 +6,26 @@ from unittest import mock
 
 from django.test import TestCase
 
-NOW = datetime(2026, 3, 27, 9, 30, tzinfo=UTC)
+MORNING = datetime(2026, 3, 27, 9, 30, tzinfo=UTC)
 
 
-class Morning(datetime):
-    """A clock that stands, under all that asks Django for the time."""
+def standing(at: datetime = MORNING) -> Any:
+    """While this is entered the clock stands, under all that asks Django for the time."""
 
-    @classmethod
-    def now(cls, tz: tzinfo | None = None) -> Self:
-        """Half past nine."""
-        return cls.fromtimestamp(NOW.timestamp(), UTC).astimezone(tz)
+    class Standing(datetime):
+        @classmethod
+        def now(cls, tz: tzinfo | None = None) -> Self:
+            return cls.fromtimestamp(at.timestamp(), UTC).astimezone(tz)
 
-
-def standing() -> Any:
-    """The clock stands while this is entered."""
-    return mock.patch("django.utils.timezone.datetime", Morning)
+    return mock.patch("django.utils.timezone.datetime", Standing)
 
 
 class MorningCase(TestCase):
-    """All of a class's tests, and the data they are set up with, are of that morning."""
+    """All of a class's tests, and the data they are set up with, are of one morning."""
+
+    morning = MORNING
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.enterClassContext(standing())
+        cls.enterClassContext(standing(cls.morning))
         super().setUpClass()
