@@ -50,6 +50,7 @@ class BenchWalkTests(ServedTestCase):
         page.set_default_timeout(PATIENCE_MS)
         page.goto(f"{self.served.address}/bench/{BATCH}/")
         page.locator("#accept").click()
+        expect(page.locator(".at-title")).to_have_text("Candelilla wax")
         self.pour(page)
         page.locator("#when-steady").check()
         self.pour(page)  # a steady reading is accepted by itself
