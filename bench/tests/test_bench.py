@@ -130,13 +130,16 @@ class MakingTests(BenchTestCase):
         """A fifth too much wax: told with the firmness it makes; the rest grows and what is in is opened again."""
         self.do("done")
         target = self.page.context["view"].left_g
+        receive(Purchase("beeswax_yellow", target + 2))
         self.do("weigh", grams=f"{target} g")
         shea = self.batch.lines.get(ingredient_key="shea_butter_refined").target_g
         self.do("weigh", grams=f"{shea * D('1.2')} g")
-        self.assertContains(self.page, f"{shea * D('0.2'):.1f} g more than planned.")
+        over = self.page
+        self.assertContains(over, f"{shea * D('0.2'):.1f} g more than planned.")
         self.do("rescale", at="weigh:shea_butter_refined")
         self.assertEqual(self.step, "weigh:beeswax_yellow")
         more = self.page.context["view"].left_g
+        self.assertContains(over, f"Not enough in stock: beeswax, yellow, {more - 2:.1f} g short.")
         self.assertAlmostEqual(float(more), float(target) * 0.2, delta=0.06)
         self.do("weigh", grams=f"{more} g")
         self.assertEqual(self.grams("beeswax_yellow"), target + more)
