@@ -56,7 +56,8 @@ class PourForm(forms.ModelForm):
             self.fields["room_c"].initial = batch.room_c
         stored = list(pour.pieces.all()) if pour.pk else []
         rows = batch.containers_of(finish)
-        self.piece_names = [row.name for row in rows for _ in range(row.count)][:MOST_PIECE_FIELDS]
+        names = [row.name for row in rows for _ in range(row.count)]
+        self.piece_names = names[:MOST_PIECE_FIELDS]
         used: dict[str, list[Decimal]] = {}
         for piece in stored:
             used.setdefault(piece.name, []).append(piece.mass_g)
@@ -65,6 +66,9 @@ class PourForm(forms.ModelForm):
             self.fields[f"piece_{n}"] = mass_field(
                 prefs, label=name, required=False, initial=weights.pop(0) if weights else None
             )
+        # Weighed at the bench, and without a field here: they stay as they are.
+        self.kept_pieces = [(name, grams) for name, weights in used.items() for grams in weights]
+        self.pieces_told = _told(len(names), len(self.kept_pieces))
 
     def piece_fields(self) -> list[forms.BoundField]:
         """The fields for the weight of each piece."""
@@ -104,9 +108,9 @@ class PourForm(forms.ModelForm):
 
     @property
     def pieces(self) -> list[tuple[str, Decimal]]:
-        """Name and grams of every piece that was weighed."""
+        """Name and grams of every piece that was weighed, those without a field too."""
         weights = [(name, self.cleaned_data[f"piece_{n}"]) for n, name in enumerate(self.piece_names)]
-        return [(name, grams) for name, grams in weights if grams is not None]
+        return [*((name, grams) for name, grams in weights if grams is not None), *self.kept_pieces]
 
     @property
     def columns(self) -> dict[str, Any]:
@@ -115,3 +119,9 @@ class PourForm(forms.ModelForm):
             name: self.cleaned_data[name]
             for name in ("poured_on", "room_c", "cooling", "cooling_note", "rest_g", "verdict", "notes")
         }
+
+
+def _told(pieces: int, kept: int) -> str:
+    """What the fields leave out, in a sentence; nothing where there is one for each piece."""
+    shown = f"These are {MOST_PIECE_FIELDS} of {pieces} pieces." if pieces > MOST_PIECE_FIELDS else ""
+    return f"{shown} Weighed at the bench and kept: {kept} more." if kept else shown

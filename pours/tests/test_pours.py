@@ -13,7 +13,7 @@ from django.utils import timezone
 from batches.models import Batch
 from formulas.models import Formula, Version
 from pantry.models import Preparation
-from pours.models import Pour
+from pours.models import Pour, PouredPiece
 from tests.support.net_loft import load
 from tests.support.pages import form_data
 from workshop.models import Preferences
@@ -80,6 +80,22 @@ class PourTests(NetLoftTestCase):
                 self.assertContains(response, said, status_code=400)
                 self.assertEqual(form_data(response, "pour")["cooling_note"], ["by the window"])
         self.assertFalse(Pour.objects.filter(batch=self.batch).exists())
+
+    def test_weights_of_more_pieces_than_there_are_fields_for_are_kept(self) -> None:
+        """Thirty tins, weighed at the bench: 24 can be changed here, and six stay."""
+        tins = self.batch.containers.get(container_key="tin_screw_30")
+        self.batch.containers.exclude(pk=tins.pk).delete()
+        self.batch.containers.update(count=30)
+        self.post(self.path, 302)
+        pour = self.batch.pours.get()
+        PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=tins.name, mass_g=20 + n) for n in range(30))
+        own = f"/pours/{pour.pk}/"
+        page = self.client.get(own)
+        self.assertContains(page, "These are 24 of 30 pieces. Weighed at the bench and kept: 6 more.")
+        self.assertEqual(form_data(page, "pour")["piece_23"], ["43.0 g"])
+        self.assertNotContains(page, "piece_24")
+        self.post(own, 302, page, piece_0="21")
+        self.assertEqual(sorted(piece.mass_g for piece in pour.pieces.all()), [21, *range(21, 50)])
 
     def test_a_second_tab_is_told_and_its_words_are_kept(self) -> None:
         """The later save is refused once, with everything typed still there, and may then stand."""
