@@ -18,11 +18,10 @@ WATCH = """() => {
 
 
 def browser(report: Reports) -> None:
-    """A percentage typed in the studio of the demo, until the page with its answer is painted; the twenty
-    milliseconds in which it waits for a next key are part of it."""
+    """A percentage typed in the studio of the demo, until the page with its answer is painted."""
     with tempfile.TemporaryDirectory() as folder, demo_served(Path(folder)) as served:
         taken = _typed(served.address)
-    report.line("(r) from a key to its answer, in a browser", statistics.median(taken), 100, "ms", "20 of them waiting")
+    report.line("(r) from a key to its answer, in a browser", statistics.median(taken), 100, "ms")
 
 
 def _typed(address: str) -> list[float]:
