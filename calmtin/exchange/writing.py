@@ -4,7 +4,6 @@ import csv
 import io
 import json
 import zipfile
-from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import IO, Any
 
@@ -75,17 +74,17 @@ def _entry(package: zipfile.ZipFile, name: str) -> IO[bytes]:
     return package.open(info, "w", force_zip64=True)
 
 
-def _rows(model: type[models.Model]) -> Iterator[models.Model]:
-    # Every row in its order, whatever a model's own manager leaves out.
-    yield from model._base_manager.order_by("pk").iterator(chunk_size=AT_ONCE)
+def _rows(model: type[models.Model]) -> models.QuerySet[models.Model]:
+    """Every row in its order, whatever a model's own manager leaves out."""
+    return model._base_manager.order_by("pk")
 
 
 def _write_rows(out: IO[bytes], model: type[models.Model]) -> int:
-    count = 0
+    count, encoder = 0, _Exact(ensure_ascii=False)
     out.write(b"[")
-    for row in _rows(model):
+    for row in _rows(model).iterator(chunk_size=AT_ONCE):
         (plain,) = serializers.serialize("python", [row])
-        text = json.dumps({"pk": plain["pk"], "fields": plain["fields"]}, cls=_Exact, ensure_ascii=False)
+        text = encoder.encode({"pk": plain["pk"], "fields": plain["fields"]})
         out.write((",\n" if count else "\n").encode() + text.encode())
         count += 1
     out.write(b"\n]\n")
@@ -97,6 +96,6 @@ def _write_csv(out: IO[bytes], model: type[models.Model]) -> None:
     sheet = csv.writer(text)
     names = [field.attname for field in model._meta.concrete_fields]
     sheet.writerow(names)
-    for row in _rows(model):
-        sheet.writerow([as_text(getattr(row, name)) for name in names])
+    for row in _rows(model).values_list(*names).iterator(chunk_size=AT_ONCE):
+        sheet.writerow([as_text(value) for value in row])
     text.detach()
