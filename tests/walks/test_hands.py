@@ -357,7 +357,7 @@ class HandsTests(BrowserTestCase):
                  "/pantry/ingredients/shea_butter_refined", "/pours/from-lot/1",
                  "/bench/13/", "/bench/13/?step=test", "/bench/13/?step=fill:0", "/pours/learned", "/settings/phones",
                  "/settings/instruments/", "/door", "/pours/4/check", "/pours/4/wear", "/pours/4/card", "/pours/reactions",
-                 "/pours/compare?pour=3&pour=4", f"/pours/ladder/{ladder.pk}", "/labels/4/", "/labels/4/pieces",
+                 "/pours/compare?pour=1&pour=3&pour=5", "/pours/1/", f"/pours/ladder/{ladder.pk}", "/labels/4/", "/labels/4/pieces",
                  "/labels/people", "/labels/recall/lot/1", "/settings/backups/", "/formulas/read-file",
                  "/formulas/2/v1/card", "/formulas/from-pantry", "/labels/", "/labels/stall", "/formulas/example",
                  "/bench/example", "/labels/people/1/"]  # fmt: skip
