@@ -1,7 +1,9 @@
 """What a page shows, as lines: its words and numbers, what stands in its fields, and a mark for each picture."""
 
 import zlib
-from html.parser import HTMLParser
+from collections.abc import Mapping
+
+from lxml import etree, html
 
 LINES = {"article", "aside", "br", "button", "caption", "dd", "details", "div", "dl", "dt", "fieldset", "figure", "form",
          "h1", "h2", "h3", "h4", "label", "legend", "li", "ol", "option", "p", "section", "summary", "table", "title",
@@ -11,84 +13,74 @@ DRAWN = {"cx", "cy", "d", "height", "points", "r", "transform", "width", "x", "x
 TOLD = ("aria-label", "title", "alt")
 
 
-class _Page(HTMLParser):
+def parsed(page: str) -> etree._Element:
+    """A page, or a part of one that comes alone, as a browser would read it."""
+    return html.document_fromstring(page)
+
+
+def visible(page: str) -> list[str]:
+    """The lines of the main part of a page, or of a part that comes alone."""
+    told = _Told()
+    for main in parsed(page if "<main" in page else f"<main>{page}</main>").iter("main"):
+        told.inside(main)
+        told.end_line()
+    return told.lines
+
+
+class _Told:
+    """Lines as they come, and the words of the one that is not at its end."""
+
     def __init__(self) -> None:
-        super().__init__()
         self.lines: list[str] = []
         self.words: list[str] = []
-        self.depth = 0  # within main
-        self.unseen = 0
-        self.hidden = ""  # the tag of an element that is hidden with all that is in it
-        self.within = 0
-        self.picture = 0
-        self.mark = 0
-        self.select = ""
-        self.chosen: str | None = None
 
-    def handle_starttag(self, tag: str, pairs: list[tuple[str, str | None]]) -> None:
-        given = {name: value or "" for name, value in pairs}
-        if not self.enters(tag, given):
+    def element(self, element: etree._Element) -> None:
+        """What one element shows, and all that is in it."""
+        tag, given = element.tag, element.attrib
+        if tag in UNSEEN or ("hidden" in given and tag != "input"):
             return
         if tag in LINES:
             self.end_line()
-        if tag == "svg":
-            self.picture, self.mark = self.picture + 1, 0 if not self.picture else self.mark
-        if self.picture:
-            drawn = " ".join(f"{name}={value}" for name, value in sorted(given.items()) if name in DRAWN)
-            self.mark = zlib.crc32(f"{tag} {given.get('class', '')} {drawn}".encode(), self.mark)
         self.words += [f"({given[name]})" for name in TOLD if given.get(name)]
+        if tag == "select":
+            self.choice(element)
+        else:
+            self.inside(element)
         if tag == "input":
             self.field(given)
-        elif tag == "select":
-            self.select, self.chosen = given.get("name", ""), None
-        elif tag == "option" and (self.chosen is None or "selected" in given):
-            self.chosen = given.get("value", "")
+        elif tag == "svg" and not any(above.tag == "svg" for above in element.iterancestors()):
+            self.words.append(f"{{picture {_mark(element):08x}}}")
+        if tag in LINES:
+            self.end_line()
 
-    def enters(self, tag: str, given: dict[str, str]) -> bool:
-        """True where an element is within main, and seen."""
-        if tag == "main":
-            self.depth += 1
-        if tag in UNSEEN:
-            self.unseen += 1
-        if self.hidden or ("hidden" in given and tag != "input"):
-            self.hidden = self.hidden or tag
-            self.within += tag == self.hidden
-            return False
-        return bool(self.depth and not self.unseen)
+    def inside(self, element: etree._Element) -> None:
+        """The texts and elements in an element, as they stand."""
+        self.text(element.text)
+        for child in element:
+            if isinstance(child.tag, str):  # a comment is none
+                self.element(child)
+            self.text(child.tail)
 
-    def field(self, given: dict[str, str]) -> None:
+    def text(self, text: str | None) -> None:
+        """Words, one space apart."""
+        if text and text.strip():
+            self.words.append(" ".join(text.split()))
+
+    def choice(self, select: etree._Element) -> None:
+        """A list to choose from, by what is chosen."""
+        options = list(select.iter("option"))
+        if options:
+            self.end_line()
+        chosen = [option for option in options if "selected" in option.attrib] or options
+        self.words.append(f"[{select.get('name', '')}: {chosen[0].get('value', '') if chosen else ''}]")
+
+    def field(self, given: Mapping[str, str]) -> None:
         """A field with what stands in it; one that is hidden is not shown."""
         kind, name, value = given.get("type", "text"), given.get("name", ""), given.get("value", "")
         if kind in ("checkbox", "radio"):
             self.words.append(f"[{'x' if 'checked' in given else ' '} {name} {value}]")
         elif kind != "hidden":
             self.words.append(f"[{name}: {value}]")
-
-    def handle_endtag(self, tag: str) -> None:
-        if tag in UNSEEN:
-            self.unseen -= 1
-        if self.hidden:
-            self.within -= tag == self.hidden
-            self.hidden = self.hidden if self.within else ""
-            return
-        if tag == "main":
-            self.end_line()
-            self.depth -= 1
-        if not self.depth or self.unseen:
-            return
-        if tag == "svg":
-            self.picture -= 1
-            if not self.picture:
-                self.words.append(f"{{picture {self.mark:08x}}}")
-        elif tag == "select":
-            self.words.append(f"[{self.select}: {self.chosen or ''}]")
-            self.select = ""
-        if tag in LINES:
-            self.end_line()
-
-    def handle_data(self, text: str) -> None:
-        if self.depth and not (self.unseen or self.hidden or self.select) and text.strip():
-            self.words.append(" ".join(text.split()))
 
     def end_line(self) -> None:
         """What stands so far is one line."""
@@ -97,8 +89,10 @@ class _Page(HTMLParser):
         self.words = []
 
 
-def visible(page: str) -> list[str]:
-    """The lines of the main part of a page, or of a part that comes alone."""
-    parser = _Page()
-    parser.feed(page if "<main" in page else f"<main>{page}</main>")
-    return parser.lines
+def _mark(svg: etree._Element) -> int:
+    """One number for where everything of a picture lies."""
+    mark = 0
+    for element in svg.iter(etree.Element):
+        drawn = " ".join(f"{name}={value}" for name, value in sorted(element.attrib.items()) if name in DRAWN)
+        mark = zlib.crc32(f"{element.tag} {element.get('class', '')} {drawn}".encode(), mark)
+    return mark
