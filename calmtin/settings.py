@@ -30,7 +30,6 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.messages",
     "django.contrib.staticfiles",
-    "django.forms",
     "django_htmx",
     "axes",
     "csp",
@@ -45,6 +44,7 @@ INSTALLED_APPS = [
     "pours",
     "labels",
     "demo",
+    "django.forms",  # last: some of its templates are ours
 ]
 
 MIDDLEWARE = [
