@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
-from scipy.optimize import brentq
+import scipy
 
 from balmcore.composition import Array, Composition, Line
 from balmcore.errors import Problem
@@ -64,7 +64,7 @@ def rescue(
     crossed = np.flatnonzero(np.sign(off[1:]) != np.sign(off[0]))
     if crossed.size:
         n = int(crossed[0])
-        root = brentq(lambda share: mixed.one(share) - want, shares[n], shares[n + 1], xtol=1e-10)
+        root = scipy.optimize.brentq(lambda share: mixed.one(share) - want, shares[n], shares[n + 1], xtol=1e-10)
         return mixed.with_share(float(root), mass_g)
     best = int(np.argmin(np.abs(off)))
     name = in_sentence(item.name)

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
+import scipy  # which reads its optimisers when the first is called: a start need not wait for them
 from numpy.typing import NDArray
-from scipy.optimize import minimize
 
 from balmcore.composition import WHOLE, Array, Composition, Line, shared_out
 from balmcore.physics.firmness import WINDOW_C, basis
@@ -249,7 +249,7 @@ def _slsqp(task: Task, start: Array, exact: bool) -> Array:
     tilt = COST_WEIGHT * task.prices if task.prices.size else np.zeros(len(start))
     if task.prices.size:
         rules.append({"type": "ineq", "fun": lambda x: 1 - SAVED - task.prices @ x, "jac": lambda x: -task.prices})
-    ended = minimize(
+    ended = scipy.optimize.minimize(
         lambda x: (((x - task.start) / task.scale) ** 2).sum() + tilt @ x,
         start,
         jac=lambda x: 2 * (x - task.start) / task.scale**2 + tilt,
