@@ -12,7 +12,13 @@ from playwright.sync_api import Browser, expect, sync_playwright
 HERE = Path(__file__).parent.parent
 CHROMIUM = "/usr/bin/chromium"
 PATIENCE_MS = 30_000  # machines are slow now and then
-ARGUMENTS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-gpu",
+]
 
 
 class Served:
