@@ -20,6 +20,8 @@ DATABASE_OPTIONS["init_command"] += " PRAGMA wal_autocheckpoint=1; PRAGMA synchr
 DATABASES["default"]["TEST"] = {"NAME": os.path.join(os.environ["CALM_TIN_DATA"], "test.sqlite3")}
 LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security", "axes")}
 STATIC_ROOT.mkdir()
+# What only tests put into pages is served as the pages' own scripts are: the browser keeps it.
+STATICFILES_DIRS = [BASE_DIR / "tests" / "support" / "vendor"]
 
 # How long a draw takes is the machine's matter, and no test's; the same examples each time.
 from hypothesis import HealthCheck, settings

@@ -1,15 +1,36 @@
 """A real browser on the real server, for tests that walk as a maker would."""
 
-from pathlib import Path
+import time
 from typing import Any
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from demo.served import PATIENCE_MS, chromium
 
-AXE = Path(__file__).parent / "vendor" / "axe-core" / "axe.min.js"
+# A desk's screen, a tablet's, a desk's at twice the size, and a phone's.
+DESK, *OTHERS = ((1280, 800), (1024, 768), (640, 400), (390, 844))
+
+
+class Questions:
+    """What a page asks of an address waits here until it is answered, however slow the machine."""
+
+    def __init__(self, page: Page, address: str) -> None:
+        self.page, self.waiting = page, list[Route]()
+        page.route(address, lambda route: self.waiting.append(route))
+
+    def wait(self) -> None:
+        """Until there is one."""
+        end = time.monotonic() + PATIENCE_MS / 1000
+        while not self.waiting:
+            assert time.monotonic() < end, "nothing was asked"
+            self.page.wait_for_timeout(20)
+
+    def answer(self) -> None:
+        """Let the first one that waits go on to the server."""
+        self.wait()
+        self.waiting.pop(0).continue_()
 
 
 @tag("browser")
@@ -69,3 +90,12 @@ class BrowserTestCase(StaticLiveServerTestCase):
     def says(self, selector: str, text: str, page: Page | None = None) -> None:
         """Wait until an element holds a text."""
         expect((page or self.page).locator(selector)).to_contain_text(text)
+
+    def too_wide(self, page: Page) -> list[int]:
+        """The widths of screens on which the page would have to be scrolled sideways."""
+        found = []
+        for width, height in (*OTHERS, DESK):
+            page.set_viewport_size({"width": width, "height": height})
+            if page.evaluate("document.documentElement.scrollWidth") > width:
+                found.append(width)
+        return found

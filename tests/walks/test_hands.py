@@ -1,13 +1,11 @@
-"""The keyboard alone, fast hands, small screens and other eyes."""
+"""The keyboard alone, and fast hands."""
 
-import json
 import re
 from datetime import timedelta
 from decimal import Decimal as D
-from typing import Literal
 
 from django.utils import timezone
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from balmcore.composition import Composition
 from balmcore.making.scaling import Filling
@@ -15,21 +13,12 @@ from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
 from batches.models import Batch
 from batches.services import plan_batch
-from formulas.models import Formula, Version
+from formulas.models import Formula
 from labels.models import Handout
-from pours.models import LadderTest, Pour
-from tests.support.browser import AXE, BrowserTestCase
+from pours.models import Pour
+from tests.support.browser import BrowserTestCase, Questions
 from tests.support.makings import begin
 from tests.support.net_loft import load
-
-# A desk's screen, a tablet's, a desk's at twice the size, and a phone's.
-DESK, *OTHERS = ((1280, 800), (1024, 768), (640, 400), (390, 844))
-
-# Everything in light, and in the dark the contrasts.
-SCHEMES: tuple[tuple[Literal["dark", "light"], list[str]], ...] = (
-    ("dark", ["color-contrast"]),
-    ("light", ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice"]),
-)
 
 
 class KeyboardTests(BrowserTestCase):
@@ -154,16 +143,12 @@ class HandsTests(BrowserTestCase):
         super().setUp()
         load()
 
-    def answer_late(self) -> None:
-        """From now on every answer is held back half a second."""
-        slow = {"offline": False, "latency": 500, "downloadThroughput": -1, "uploadThroughput": -1}
-        self.page.context.new_cdp_session(self.page).send("Network.emulateNetworkConditions", slow)
-
     def test_typing_faster_than_the_server_answers_loses_nothing(self) -> None:
         """With every answer held back half a second, three fields typed in a row, Enter to the next, all stand."""
         batch = Batch.objects.filter(pours=None, version__formula__name="Neap Tide").get()
         self.go(f"/batches/{batch.pk}/weigh")
-        self.answer_late()
+        slow = {"offline": False, "latency": 500, "downloadThroughput": -1, "uploadThroughput": -1}
+        self.page.context.new_cdp_session(self.page).send("Network.emulateNetworkConditions", slow)
         for key, grams in (
             ("beeswax_yellow", "34.5"),
             ("shea_butter_refined", "46,8"),
@@ -178,42 +163,51 @@ class HandsTests(BrowserTestCase):
         self.says("#row-shea_butter_refined .bench-gap", "+0.1")
         self.assertEqual(float(sum(line.actual_g or 0 for line in batch.lines.all())), 97.5)
 
-    def type_three_weights(self, third: str) -> None:
-        """Type two weights and (some of) a third, before the question about the second is sent."""
+    def type_three_weights(self, third: str) -> Questions:
+        """Type two weights and (some of) a third before the answer to the first; the question about the second waits
+        for it, and comes."""
         batch = Batch.objects.filter(pours=None, version__formula__name="Neap Tide").get()
         self.go(f"/batches/{batch.pk}/weigh")
-        self.answer_late()
+        questions = Questions(self.page, "**/weigh")
         self.page.locator("#actual-beeswax_yellow").focus()
         for grams in ("34.5", "46"):
             self.page.keyboard.type(grams)
             self.page.keyboard.press("Enter")
         expect(self.page.locator("#actual-coconut_oil_refined")).to_be_focused()
-        with self.page.expect_request("**/weigh"):
-            self.page.keyboard.type(third)
+        self.page.keyboard.type(third)
+        questions.answer()
+        questions.wait()
+        return questions
 
     def test_half_a_weight_is_neither_written_down_nor_overwritten(self) -> None:
-        self.type_three_weights("1")
+        questions = self.type_three_weights("1")
+        questions.answer()
         self.says("#weighed", "80.5 g")
         expect(self.page.locator("#actual-coconut_oil_refined")).to_have_value("1")
         self.page.keyboard.type("6.2")
         self.page.keyboard.press("Enter")
+        questions.answer()
         self.says("#weighed", "96.7 g")
 
     def test_a_weight_left_before_the_answer_to_the_one_before_it_stands(self) -> None:
-        self.type_three_weights("16.2")
+        questions = self.type_three_weights("16.2")
         self.page.keyboard.press("Enter")
+        questions.answer()
+        questions.answer()
         self.says("#weighed", "96.7 g")
 
     def test_an_answer_in_the_studio_leaves_what_was_typed_since_it_was_asked(self) -> None:
         """The figures of 12,5 come while 20 is being typed: 20 stands, and its figures follow."""
         self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
-        self.answer_late()
+        questions = Questions(self.page, "**/try")
         wax = self.page.locator("#percent-beeswax_yellow")
-        with self.page.expect_request("**/try"):
-            wax.fill("12,5")
+        wax.fill("12,5")
+        questions.wait()
         wax.fill("20")
+        questions.answer()
         self.says("#firmness", "49")
         expect(wax).to_have_value("20")
+        questions.answer()
         self.says("#firmness", "59")
         expect(wax).to_have_value("20")
 
@@ -316,67 +310,3 @@ class HandsTests(BrowserTestCase):
         for paper in ("A4", "Letter"):
             sheet = self.page.pdf(format=paper)
             self.assertEqual(sheet.count(b"/Type /Page\n") + sheet.count(b"/Type /Page "), 1, paper)
-
-    def too_wide(self, page: Page) -> list[int]:
-        """The widths of screens on which the page would have to be scrolled sideways."""
-        found = []
-        for width, height in (*OTHERS, DESK):
-            page.set_viewport_size({"width": width, "height": height})
-            if page.evaluate("document.documentElement.scrollWidth") > width:
-                found.append(width)
-        return found
-
-    def barriers(self, page: Page) -> list[str]:
-        """What is serious of the page in light, and of its contrasts in the dark."""
-        if not page.evaluate("'axe' in window"):
-            page.evaluate(AXE.read_text())
-        said = []
-        for scheme, rules in SCHEMES:
-            page.emulate_media(color_scheme=scheme)
-            page.wait_for_function("scheme => document.documentElement.dataset.bsTheme === scheme", arg=scheme)
-            asked = {"resultTypes": ["violations"], "runOnly": rules}
-            found = page.evaluate("asked => axe.run(asked)", asked)
-            said += [
-                f"{scheme}, {one['id']}: {json.dumps([node['html'][:120] for node in one['nodes'][:2]])}"
-                for one in found["violations"]
-                if one["impact"] in ("serious", "critical")
-            ]
-        return said
-
-    def test_no_screen_has_a_serious_barrier_in_light_or_dark(self) -> None:
-        """Every screen of the demo, with a caution at stop and a bad field, by axe-core; in the dark its contrasts.
-        All scroll one way only, on a phone too."""
-        formula = begin("Skerry", "lip_balm_tube")
-        cups = {"ingredient_key": "beeswax_yellow", "low": D("0.1"), "high": D("0.2"), "count": 5, "cup_g": 20}
-        ladder = LadderTest.objects.create(version=Version.objects.current().get(formula__name="Neap Tide"), **cups)
-        paths = ["/", "/formulas/", "/formulas/new", "/formulas/2/", "/formulas/2/versions", f"/formulas/{formula.pk}/",
-                 "/batches/", "/batches/plan?version=5", "/batches/5/", "/batches/5/weigh", "/pours/", "/pours/4/",
-                 "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere",
-                 "/batches/5/method", "/batches/shopping?batch=5", "/pantry/lots/1/", "/pantry/ingredients",
-                 "/pantry/containers", "/pantry/preparations", "/pantry/preparations/1/finish",
-                 "/pantry/ingredients/shea_butter_refined", "/pours/from-lot/1",
-                 "/bench/13/", "/bench/13/?step=test", "/bench/13/?step=fill:0", "/pours/learned", "/settings/phones",
-                 "/settings/instruments/", "/door", "/pours/4/check", "/pours/4/wear", "/pours/4/card", "/pours/reactions",
-                 "/pours/compare?pour=1&pour=3&pour=5", "/pours/1/", f"/pours/ladder/{ladder.pk}", "/labels/4/", "/labels/4/pieces",
-                 "/labels/people", "/labels/recall/lot/1", "/settings/backups/", "/formulas/read-file",
-                 "/formulas/2/v1/card", "/formulas/from-pantry", "/labels/", "/labels/stall", "/formulas/example",
-                 "/bench/example", "/labels/people/1/"]  # fmt: skip
-        page = self.new_page(axe=True, reduced_motion="reduce")  # colours change at once
-        for path in paths:
-            with self.subTest(path=path):
-                self.go(path, page)
-                if path == "/formulas/2/":
-                    page.locator("#percent-lavender").fill("lots")
-                    expect(page.locator("#said-lavender")).to_be_visible()
-                if path == "/formulas/read":
-                    page.locator("#text").fill("8 oz olive oil\n1 cup beeswax\n2 g moonlight")
-                    expect(page.locator(".flag").first).to_be_visible()
-                self.assertEqual((self.barriers(page), self.too_wide(page)), ([], []))
-                if path == f"/formulas/{formula.pk}/":
-                    for tool in ("Ask for a firmness", "Swap an ingredient"):
-                        page.get_by_role("button", name=tool).click()
-                        expect(page.locator(f".tool[aria-label='{tool}'] .offer").first).to_be_visible()
-                        self.assertEqual(self.barriers(page), [], tool)
-                page.evaluate("document.querySelectorAll('form').forEach(f => f.dataset.changed = 'no')")
-        page.context.close()
-        self.complaints = [said for said in self.complaints if "404" not in said]
