@@ -22,7 +22,7 @@ run: $(VENV)/.ready
 test: $(VENV)/.ready-dev chromium
 	$(TESTS)
 
-# The tests that need no browser, no older or second workshop, no crowd and no walk through every field of every form.
+# The tests that need no browser, no older or second workshop, no crowd, and one walk through all pages.
 quick: $(VENV)/.ready-dev
 	$(TESTS) --exclude-tag browser --exclude-tag slow
 

@@ -4,7 +4,7 @@ import csv
 import io
 import re
 
-from django.test import TestCase
+from django.test import TestCase, tag
 from openpyxl import load_workbook
 
 from formulas.models import Formula
@@ -30,6 +30,7 @@ class WaysOfWritingTests(TestCase):
             pk=1, defaults={"decimal_mark": ",", "date_order": "month", "week_begins": 6, "paper": "letter"}
         )
 
+    @tag("slow")
     def test_no_page_forgets_the_mark_or_the_order(self) -> None:
         """As far as links lead from the first page: no number with a point, no day before its month."""
         pages = walk(self.client)

@@ -10,7 +10,7 @@ from unittest import mock
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.http import HttpResponse
-from django.test import TestCase, TransactionTestCase
+from django.test import TestCase, TransactionTestCase, tag
 from django.utils import timezone
 from icalendar import Calendar
 from PIL import Image
@@ -238,6 +238,7 @@ class TwiceTests(TransactionTestCase):
         self.assertEqual(Check.objects.filter(grain="some").count(), 1)
 
 
+@tag("slow")
 class UpgradeTests(TransactionTestCase):
     def test_the_one_test_of_a_pour_becomes_its_first_check(self) -> None:
         """From the tables before: the reading is kept, the day is said not to be; nothing due is made up."""

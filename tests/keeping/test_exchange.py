@@ -9,7 +9,7 @@ from pathlib import Path
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
-from django.test import TestCase, TransactionTestCase
+from django.test import TestCase, TransactionTestCase, tag
 
 from balmcore.errors import Problem
 from calmtin.data_folder import DATABASE_FILE
@@ -33,6 +33,7 @@ def parts(package: bytes) -> dict[str, bytes]:
         return {name: found.read(name) for name in found.namelist() if name != "about.json"}
 
 
+@tag("slow")
 class RoundTests(TransactionTestCase):
     def test_out_in_and_out_again_is_the_same(self) -> None:
         """A whole year with photographs, wear tests, pieces and a ladder: the same bytes, and pages that answer."""
