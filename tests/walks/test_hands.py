@@ -211,6 +211,18 @@ class HandsTests(BrowserTestCase):
         self.says("#firmness", "59")
         expect(wax).to_have_value("20")
 
+    def test_what_does_not_fit_into_a_field_is_said(self) -> None:
+        """Three hundred letters, copied and put behind themselves: a hundred are left out, until one is taken back."""
+        self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
+        note = self.page.locator("#note")
+        note.fill("softer " * 42 + "at sea")
+        for key in ("Control+A", "Control+C", "End", "Control+V"):
+            note.press(key)
+        self.says("#note + .said", "Only 500 letters fit in here: 100 more were left out.")
+        self.assertEqual(len(note.input_value()), 500)
+        note.press("Backspace")
+        expect(self.page.locator(".said-cut")).to_have_count(0)
+
     def test_the_dot_is_dragged_and_the_numbers_follow_the_hand(self) -> None:
         """Dragged towards wax the balm turns to a bar, in one piece, and a key moves it on by one percent."""
         self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")

@@ -43,6 +43,17 @@ document.addEventListener("submit", (event) => {
   setTimeout(again, 30);
 });
 
+/* A browser cuts what is longer than its field without a word: here it is said beside it. */
+document.addEventListener("beforeinput", ({ target, data }) => {
+  document.querySelector(".said-cut")?.remove();
+  if (!(target.maxLength > 0) || !data) return;
+  const room = target.maxLength - target.value.length + target.selectionEnd - target.selectionStart;
+  if (data.length <= room) return;
+  const said = Object.assign(document.createElement("p"), { className: "said said-cut", role: "status" });
+  said.textContent = `Only ${target.maxLength} letters fit in here: ${data.length - Math.max(0, room)} more were left out.`;
+  (target.closest("label") ?? target).after(said);
+});
+
 const inField = (element) => element.matches("input:not([type=radio]):not([type=checkbox]), textarea, select");
 
 document.addEventListener("keydown", (event) => {
