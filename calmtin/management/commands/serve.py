@@ -101,7 +101,10 @@ class Command(BaseCommand):
 
 
 def _warm_up() -> None:
-    """What all tests teach takes a second or two to work out the first time: before anybody asks."""
+    """What all tests teach takes a second or two to work out the first time, and the optimisers half a second to
+    read: before anybody asks."""
+    import scipy.optimize  # noqa: F401
+
     try:
         by_tests(workshop_tables(), preferences())
     finally:
