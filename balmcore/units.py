@@ -190,6 +190,18 @@ def masses_g(text: str, unit: str = "g", where: str = "") -> tuple[Decimal, ...]
     return tuple(mass_g(part.rstrip(","), unit, where=where) for part in parts if part)
 
 
+def piece_weights_g(text: str, name: str, count: int, unit: str = "g", where: str = "") -> tuple[Decimal, ...]:
+    """The weights of up to ``count`` pieces in grams, written as for :func:`masses_g`.
+
+    >>> [str(grams) for grams in piece_weights_g("4.5 4.6 g", "Tube", 3)]
+    ['4.500000', '4.600000']
+    """
+    found = masses_g(text, unit, where)
+    if len(found) > count:
+        raise Problem(f"{name}: {len(found)} weights for {count} piece{'' if count == 1 else 's'}.", where)
+    return found
+
+
 def _exact(grams: Decimal, text: str, where: str) -> Decimal:
     """Grams to a microgram, within what a workshop can hold."""
     if grams > MOST_G:

@@ -10,6 +10,7 @@ from balmcore import units
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.portions import drops_g
+from balmcore.making.scaling import MOST_PIECES
 from balmcore.tables import Ingredient, Tables
 from batches import services
 from batches.models import Batch
@@ -17,6 +18,7 @@ from workshop.models import Preferences
 from workshop.web import Fields
 
 MOST_G, MOST_DROPS = Decimal(50_000), 2000
+MOST_LETTERS = 8 * MOST_PIECES  # of the weights of pieces, written one after the other
 
 Texts = dict[str, str]
 

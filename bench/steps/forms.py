@@ -9,7 +9,7 @@ from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
 from balmcore.making.scaling import filled_density
 from balmcore.tables import Ingredient
-from batches.forms.weights import weight_g
+from batches.forms.weights import MOST_LETTERS, weight_g
 from batches.models import BatchContainer
 from bench.state import Bench, StepView
 from workshop.web import Fields
@@ -30,6 +30,7 @@ class Row:
     net_g: float
     count: str
     weights: str
+    most_letters: int = MOST_LETTERS
 
 
 def rows(bench: Bench, view: StepView, data: Fields | None = None) -> list[Row]:
@@ -41,7 +42,7 @@ def rows(bench: Bench, view: StepView, data: Fields | None = None) -> list[Row]:
     for row in mine:
         count, weights = str(row.count), ""
         if data is not None:
-            count, weights = data.text(f"count-{row.pk}", 10), data.text(f"weights-{row.pk}", 2000)
+            count, weights = data.text(f"count-{row.pk}", 10), data.text(f"weights-{row.pk}", MOST_LETTERS)
         found.append(Row(row, row.filling.grams(density), count, weights))
     return found
 
@@ -51,12 +52,9 @@ def pieces(filled: Sequence[Row], bench: Bench) -> list[tuple[str, Decimal | Non
     found: list[tuple[str, Decimal | None]] = []
     for row in filled:
         count = 0 if row.count.strip() == "0" else units.count(row.count, MOST_PIECES)
-        typed = [part for part in row.weights.replace(";", " ").split() if part]
-        if len(typed) > count:
-            raise Problem(f"{row.container.name}: {len(typed)} weights for {count} pieces.", "pieces")
-        weights: list[Decimal | None] = [grams(part, bench) for part in typed]
-        weights += [None] * (count - len(weights))
-        found += [(row.container.name, weight) for weight in weights]
+        name = row.container.name
+        weights = units.piece_weights_g(row.weights, name, count, bench.prefs.mass_unit, "pieces")
+        found += [(name, weight) for weight in (*weights, *[None] * (count - len(weights)))]
     if not found:
         raise Problem("Nothing was filled: count what there is, or skip this step.", "pieces")
     return found
