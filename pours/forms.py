@@ -1,5 +1,6 @@
 """The form of a pour."""
 
+from collections import Counter
 from decimal import Decimal
 from typing import Any
 
@@ -7,10 +8,12 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
 
-from balmcore.display import mass_words
+from balmcore import units
+from balmcore.display import Display, mass_words
+from batches.forms.weights import MOST_LETTERS
 from batches.models import Batch, BatchFinish
 from pours.models import COOLED_IN, Pour
-from workshop.forms import mass_field, temp_field
+from workshop.forms import TypedField, mass_field, temp_field
 from workshop.forms.days import DayField
 from workshop.models import Preferences
 
@@ -66,13 +69,22 @@ class PourForm(forms.ModelForm):
             self.fields[f"piece_{n}"] = mass_field(
                 prefs, label=name, required=False, initial=weights.pop(0) if weights else None
             )
-        # Weighed at the bench, and without a field here: they stay as they are.
+        self.other_pieces = Counter(names[MOST_PIECE_FIELDS:])
+        for n, (name, count) in enumerate(self.other_pieces.items()):
+            weights = used.pop(name, [])
+            self.fields[f"others_{n}"] = _weights_field(show, name, count, weights[:count])
+            used[name] = weights[count:]
+        # Of containers that the batch has no more: they stay as they are.
         self.kept_pieces = [(name, grams) for name, weights in used.items() for grams in weights]
         self.pieces_told = _told(len(names), len(self.kept_pieces))
 
     def piece_fields(self) -> list[forms.BoundField]:
-        """The fields for the weight of each piece."""
+        """The fields for the weight of each piece, as far as they go."""
         return [self[f"piece_{n}"] for n in range(len(self.piece_names))]
+
+    def other_fields(self) -> list[forms.BoundField]:
+        """The fields for the weights of all other pieces of one container."""
+        return [self[f"others_{n}"] for n in range(len(self.other_pieces))]
 
     def beside(self, stored: Pour) -> list[tuple[str, str]]:
         """What another tab wrote where it differs from what is typed here: label and text."""
@@ -110,6 +122,8 @@ class PourForm(forms.ModelForm):
     def pieces(self) -> list[tuple[str, Decimal]]:
         """Name and grams of every piece that was weighed, those without a field too."""
         weights = [(name, self.cleaned_data[f"piece_{n}"]) for n, name in enumerate(self.piece_names)]
+        for n, name in enumerate(self.other_pieces):
+            weights += [(name, grams) for grams in self.cleaned_data[f"others_{n}"] or ()]
         return [*((name, grams) for name, grams in weights if grams is not None), *self.kept_pieces]
 
     @property
@@ -121,7 +135,24 @@ class PourForm(forms.ModelForm):
         }
 
 
+def _weights_field(show: Display, name: str, count: int, weights: list[Decimal]) -> TypedField:
+    """The weights of up to ``count`` pieces, one after the other."""
+    return TypedField(
+        lambda text: units.piece_weights_g(text, name, count, show.mass),
+        lambda those: " ".join(show.mass_number(grams) for grams in those),
+        label=f"The other {count} of {name}, one after the other",
+        required=False,
+        initial=weights or None,
+        max_length=MOST_LETTERS,
+        widget=forms.Textarea(attrs={"rows": 2}),
+    )
+
+
 def _told(pieces: int, kept: int) -> str:
     """What the fields leave out, in a sentence; nothing where there is one for each piece."""
-    shown = f"These are {MOST_PIECE_FIELDS} of {pieces} pieces." if pieces > MOST_PIECE_FIELDS else ""
-    return f"{shown} Weighed at the bench and kept: {kept} more." if kept else shown
+    shown = (
+        f"These are {MOST_PIECE_FIELDS} of {pieces} pieces; the others stand below."
+        if pieces > MOST_PIECE_FIELDS
+        else ""
+    )
+    return f"{shown} Of containers that this batch has no more, and kept: {kept}." if kept else shown

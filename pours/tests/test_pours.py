@@ -81,21 +81,34 @@ class PourTests(NetLoftTestCase):
                 self.assertEqual(form_data(response, "pour")["cooling_note"], ["by the window"])
         self.assertFalse(Pour.objects.filter(batch=self.batch).exists())
 
-    def test_weights_of_more_pieces_than_there_are_fields_for_are_kept(self) -> None:
-        """Thirty tins, weighed at the bench: 24 can be changed here, and six stay."""
+    def test_weights_of_more_pieces_than_there_are_fields_for(self) -> None:
+        """Thirty tins, weighed at the bench: 24 with a field each, six written one after the other; two of containers
+        that are not the batch's any more stay."""
         tins = self.batch.containers.get(container_key="tin_screw_30")
         self.batch.containers.exclude(pk=tins.pk).delete()
         self.batch.containers.update(count=30)
         self.post(self.path, 302)
         pour = self.batch.pours.get()
-        PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=tins.name, mass_g=20 + n) for n in range(30))
+        PouredPiece.objects.bulk_create(
+            PouredPiece(pour=pour, name=tins.name if n < 30 else "Old jar", mass_g=D(20 + n) + D("0.04"))
+            for n in range(32)
+        )
         own = f"/pours/{pour.pk}/"
         page = self.client.get(own)
-        self.assertContains(page, "These are 24 of 30 pieces. Weighed at the bench and kept: 6 more.")
+        self.assertContains(page, "These are 24 of 30 pieces; the others stand below.")
+        self.assertContains(page, "Of containers that this batch has no more, and kept: 2.")
         self.assertEqual(form_data(page, "pour")["piece_23"], ["43.0 g"])
-        self.assertNotContains(page, "piece_24")
+        self.assertEqual(form_data(page, "pour")["others_0"], ["44.0 45.0 46.0 47.0 48.0 49.0"])
+        refused = self.post(own, 400, page, others_0="44 45 46 47 48 49 50")
+        self.assertContains(refused, f"{tins.name}: 7 weights for 6 pieces.", status_code=400)
+        self.assertEqual(form_data(refused, "pour")["others_0"], ["44 45 46 47 48 49 50"])
         self.post(own, 302, page, piece_0="21")
-        self.assertEqual(sorted(piece.mass_g for piece in pour.pieces.all()), [21, *range(21, 50)])
+        stood = [D(n) + D("0.04") for n in range(21, 52)]
+        self.assertEqual(sorted(piece.mass_g for piece in pour.pieces.all()), [21, *stood])
+        self.post(own, 302, self.client.get(own), others_0="44,5 g; 45")
+        self.assertEqual(
+            sorted(piece.mass_g for piece in pour.pieces.all()), [21, *stood[:23], D("44.5"), 45, *stood[-2:]]
+        )
 
     def test_a_second_tab_is_told_and_its_words_are_kept(self) -> None:
         """The later save is refused once, with everything typed still there, and may then stand."""

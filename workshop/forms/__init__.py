@@ -32,7 +32,7 @@ class TypedField(forms.CharField):
     maker's units; what is ``stored`` is its initial value where the form says nothing else."""
 
     def __init__(self, read: Callable[[str], Any], write: Callable[[Any], str] = str, **options: Any) -> None:
-        super().__init__(max_length=80, **options)
+        super().__init__(**{"max_length": 80, **options})
         self.read, self.write = read, write
         initial = options.get("initial")
         self.stored: Any = None if isinstance(initial, str) else initial
