@@ -1,9 +1,12 @@
 """Settings for the tests: a throw-away data folder and styles straight from the source."""
 
+import atexit
 import os
+import shutil
 import tempfile
 
 os.environ["CALM_TIN_DATA"] = tempfile.mkdtemp(prefix="calm-tin-test-")
+atexit.register(shutil.rmtree, os.environ["CALM_TIN_DATA"], ignore_errors=True)
 # Playwright's own loop runs in the test's thread; the database is used from there too.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
 
