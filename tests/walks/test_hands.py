@@ -46,7 +46,7 @@ class KeyboardTests(BrowserTestCase):
         expect(page.locator("#percent-olive_oil")).to_be_focused()
         self.tab_to("#pick")
         keys.type("simmondsia")
-        expect(page.locator(".pick")).to_contain_text("Jojoba oil")
+        expect(page.locator(".pick:only-child")).to_contain_text("Jojoba oil")
         keys.press("Enter")
         expect(page.locator("#percent-jojoba_oil")).to_be_focused()
         keys.type("20")
@@ -210,6 +210,20 @@ class HandsTests(BrowserTestCase):
         questions.answer()
         self.says("#firmness", "59")
         expect(wax).to_have_value("20")
+
+    def test_what_is_typed_and_taken_at_once_is_what_is_added(self) -> None:
+        """Enter before the list for “jojoba” is there: not the first of the list for “sh”, and not nothing."""
+        self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
+        questions = Questions(self.page, "**/pick?*")
+        pick = self.page.locator("#pick")
+        pick.press_sequentially("sh")
+        questions.answer()
+        expect(self.page.locator(".pick").first).to_contain_text("Shea butter")
+        pick.fill("jojoba")
+        pick.press("Enter")
+        questions.answer()
+        expect(self.page.locator("#percent-jojoba_oil")).to_be_focused()
+        expect(self.page.locator(".line-row")).to_have_count(7)
 
     def test_what_does_not_fit_into_a_field_is_said(self) -> None:
         """Three hundred letters, copied and put behind themselves: a hundred are left out, until one is taken back."""

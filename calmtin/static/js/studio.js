@@ -57,11 +57,27 @@ function onPicker(event) {
     if (next) next.focus();
   } else if (event.key === "Enter" && here === 0) {
     event.preventDefault();
-    if (picks.length) picks[0].click();
+    takeFirst();
   } else if (event.key === "Escape") {
     closePicker();
   }
 }
+
+/* Enter takes the first that is found for the text as it stands: where the list is an older one's, once its own is
+   there. */
+let isTaking = false;
+function takeFirst() {
+  const [pick, picked] = ["pick", "picked"].map((id) => document.getElementById(id));
+  isTaking = picked.dataset.of !== pick.value;
+  if (isTaking) htmx.trigger(pick, "asked");
+  else picked.querySelector(".pick")?.click();
+}
+document.addEventListener("htmx:afterSwap", ({ detail }) => {
+  if (detail.target.id !== "picked") return;
+  detail.target.dataset.of = detail.requestConfig.parameters.q;
+  if (isTaking) takeFirst();
+});
+document.addEventListener("input", () => (isTaking = false));
 
 function closePicker() {
   document.getElementById("pick").value = "";
