@@ -4,6 +4,7 @@ import errno
 import socket
 import threading
 from contextlib import suppress
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -103,8 +104,7 @@ class Command(BaseCommand):
 def _warm_up() -> None:
     """What all tests teach takes a second or two to work out the first time, and the optimisers half a second to
     read: before anybody asks."""
-    import scipy.optimize  # noqa: F401
-
+    import_module("scipy.optimize")
     try:
         by_tests(workshop_tables(), preferences())
     finally:
