@@ -180,26 +180,23 @@ def mass_g(
 _NEXT_READING = re.compile(r"(?:\s*;\s*|\s+(?:and\s+)?)(?=[\d½⅓⅔¼¾⅛.,])")
 
 
+def apart(text: str) -> list[str]:
+    """The texts of several weights written one after another.
+
+    >>> apart("260 262,5 g; 9.2 oz,")
+    ['260', '262,5 g', '9.2 oz']
+    """
+    parts = _NEXT_READING.split(text.strip().rstrip(",;"))
+    return [part.rstrip(",") for part in parts if part]
+
+
 def masses_g(text: str, unit: str = "g", where: str = "") -> tuple[Decimal, ...]:
     """Several weights written one after another, in grams.
 
     >>> [str(round(grams, 1)) for grams in masses_g("260 262,5 g; 9.2 oz")]
     ['260.0', '262.5', '260.8']
     """
-    parts = _NEXT_READING.split(text.strip().rstrip(",;"))
-    return tuple(mass_g(part.rstrip(","), unit, where=where) for part in parts if part)
-
-
-def piece_weights_g(text: str, name: str, count: int, unit: str = "g", where: str = "") -> tuple[Decimal, ...]:
-    """The weights of up to ``count`` pieces in grams, written as for :func:`masses_g`.
-
-    >>> [str(grams) for grams in piece_weights_g("4.5 4.6 g", "Tube", 3)]
-    ['4.500000', '4.600000']
-    """
-    found = masses_g(text, unit, where)
-    if len(found) > count:
-        raise Problem(f"{name}: {len(found)} weights for {count} piece{'' if count == 1 else 's'}.", where)
-    return found
+    return tuple(mass_g(part, unit, where=where) for part in apart(text))
 
 
 def _exact(grams: Decimal, text: str, where: str) -> Decimal:

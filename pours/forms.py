@@ -8,9 +8,8 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
 
-from balmcore import units
-from balmcore.display import Display, mass_words
-from batches.forms.weights import MOST_LETTERS
+from balmcore.display import mass_words
+from batches.forms.weights import MOST_LETTERS, piece_weights_g
 from batches.models import Batch, BatchFinish
 from pours.models import COOLED_IN, Pour
 from workshop.forms import TypedField, mass_field, temp_field
@@ -72,7 +71,7 @@ class PourForm(forms.ModelForm):
         self.other_pieces = Counter(names[MOST_PIECE_FIELDS:])
         for n, (name, count) in enumerate(self.other_pieces.items()):
             weights = used.pop(name, [])
-            self.fields[f"others_{n}"] = _weights_field(show, name, count, weights[:count])
+            self.fields[f"others_{n}"] = _weights_field(prefs, name, count, weights[:count])
             used[name] = weights[count:]
         # Of containers that the batch has no more: they stay as they are.
         self.kept_pieces = [(name, grams) for name, weights in used.items() for grams in weights]
@@ -135,11 +134,11 @@ class PourForm(forms.ModelForm):
         }
 
 
-def _weights_field(show: Display, name: str, count: int, weights: list[Decimal]) -> TypedField:
+def _weights_field(prefs: Preferences, name: str, count: int, weights: list[Decimal]) -> TypedField:
     """The weights of up to ``count`` pieces, one after the other."""
     return TypedField(
-        lambda text: units.piece_weights_g(text, name, count, show.mass),
-        lambda those: " ".join(show.mass_number(grams) for grams in those),
+        lambda text: piece_weights_g(text, name, count, prefs),
+        lambda those: " ".join(prefs.show.mass_number(grams) for grams in those),
         label=f"The other {count} of {name}, one after the other",
         required=False,
         initial=weights or None,

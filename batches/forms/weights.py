@@ -83,6 +83,17 @@ def weight_g(text: str, item: Ingredient | None, prefs: Preferences) -> Decimal:
     return grams
 
 
+def piece_weights_g(text: str, name: str, count: int, prefs: Preferences) -> list[Decimal]:
+    """Grams of up to ``count`` pieces, written one after the other; each as for :func:`weight_g`.
+
+    Raises :class:`Problem`.
+    """
+    found = units.apart(text)
+    if len(found) > count:
+        raise Problem(f"{name}: {len(found)} weights for {count} piece{'' if count == 1 else 's'}.", "pieces")
+    return [weight_g(part, None, prefs) for part in found]
+
+
 def _part_g(text: str, item: Ingredient | None, prefs: Preferences) -> Decimal:
     if item is None:
         return units.mass_g(text, prefs.mass_unit, prefs.kitchen)

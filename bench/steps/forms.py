@@ -9,7 +9,7 @@ from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
 from balmcore.making.scaling import filled_density
 from balmcore.tables import Ingredient
-from batches.forms.weights import MOST_LETTERS, weight_g
+from batches.forms.weights import MOST_LETTERS, piece_weights_g, weight_g
 from batches.models import BatchContainer
 from bench.state import Bench, StepView
 from workshop.web import Fields
@@ -53,7 +53,7 @@ def pieces(filled: Sequence[Row], bench: Bench) -> list[tuple[str, Decimal | Non
     for row in filled:
         count = 0 if row.count.strip() == "0" else units.count(row.count, MOST_PIECES)
         name = row.container.name
-        weights = units.piece_weights_g(row.weights, name, count, bench.prefs.mass_unit, "pieces")
+        weights = piece_weights_g(row.weights, name, count, bench.prefs)
         found += [(name, weight) for weight in (*weights, *[None] * (count - len(weights)))]
     if not found:
         raise Problem("Nothing was filled: count what there is, or skip this step.", "pieces")

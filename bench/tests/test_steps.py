@@ -202,6 +202,7 @@ class FillingTests(BenchTestCase):
         pk = self.page.context["rows"][0].container.pk
         for fields, said in (
             ({f"count-{pk}": "1", f"weights-{pk}": "25 25"}, "Screw tin 30 mL: 2 weights for 1 piece."),
+            ({f"count-{pk}": "2", f"weights-{pk}": "24.9+0.1 60 kg"}, "60000 g is more than this bench holds"),
             ({f"count-{pk}": "0"}, "Nothing was filled"),
             ({f"count-{pk}": "2", f"weights-{pk}": "heavy"}, "“heavy” is not an amount"),
             ({f"count-{pk}": "2", "stayed": "1 cup"}, "a weight is needed here"),
