@@ -16,6 +16,7 @@ class Command(BaseCommand):
     """``read_instruments`` runs until the process that started it is gone."""
 
     help = __doc__
+    requires_system_checks: list[str] = []  # it knows no pages, and the server that starts it has checked all
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Whose child it is."""

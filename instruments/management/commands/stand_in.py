@@ -13,6 +13,7 @@ class Command(BaseCommand):
     """``stand_in`` speaks on local sockets, and with ``--terminal`` on pseudo-terminals too."""
 
     help = __doc__
+    requires_system_checks: list[str] = []  # it knows no pages, and the server that starts it has checked all
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Terminals, and whose child it is."""
