@@ -37,9 +37,11 @@ SILENT = -1.0
 
 @dataclass
 class StandInScale:
-    """What lies on it, what it shows, and its faults: ``noise`` in steps, ``drift`` in steps a minute."""
+    """What lies on it, what it shows, how many seconds its pan takes to follow, and its faults: ``noise`` in steps,
+    ``drift`` in steps a minute."""
 
     step_g: float = 0.1
+    settling_s: float = SETTLING_S
     noise: float = 0.25
     drift: float = 0.15
     load_g: float = 0.0
@@ -50,7 +52,7 @@ class StandInScale:
 
     def tick(self, seconds: float) -> None:
         """Time goes by: the pan comes to rest, the zero creeps."""
-        self.felt_g += (self.load_g - self.felt_g) * (1 - math.exp(-seconds / SETTLING_S))
+        self.felt_g += (self.load_g - self.felt_g) * (1 - math.exp(-seconds / self.settling_s))
         self.crept_g += self.drift * self.step_g * seconds / 60
 
     def tare(self) -> None:
@@ -151,14 +153,16 @@ class StandIn:
         return self.pot.line() if self.pot is not None else b""
 
     def do(self, order: dict[str, Any]) -> None:
-        """What the maker does: ``put`` or ``take`` grams, ``load`` the pan to some, ``tare``, ``move`` the
-        pot, ``pot`` a melt, ``speed``, ``unplug`` an instrument for seconds (-1 for good)."""
+        """What the maker does: ``put`` grams (less than 0 takes some), ``load`` the pan to some, ``tare``, ``step``
+        and ``settling`` of the scale, ``move`` the pot, ``pot`` a melt, ``speed``, ``unplug`` an instrument for
+        seconds (-1 for good)."""
         scale = self.scale
         acts: dict[str, Callable[[Any], None]] = {
             "put": lambda grams: setattr(scale, "load_g", max(0.0, scale.load_g + float(grams))),
             "load": lambda grams: setattr(scale, "load_g", max(0.0, float(grams))),
             "tare": lambda _: scale.tare(),
             "step": lambda grams: setattr(scale, "step_g", max(1e-4, float(grams))),
+            "settling": lambda seconds: setattr(scale, "settling_s", min(5.0, max(0.01, float(seconds)))),
             "speed": lambda times: setattr(self, "speed", min(600.0, max(0.1, float(times)))),
             "move": lambda place: self.pot.move(str(place)) if self.pot else None,
             "pot": self._pot,

@@ -1,5 +1,6 @@
 """What is kept running beside the server, and what a page hears of it."""
 
+import math
 import re
 import sys
 import time
@@ -65,6 +66,9 @@ class BesideTests(SimpleTestCase):
         stand_in.do({"put": 5, "step": 0.01})
         stand_in.do({"put": -2})
         self.assertEqual((stand_in.scale.load_g, stand_in.scale.step_g), (3.0, 0.01))
+        stand_in.do({"settling": 0.1})
+        stand_in.tick(0.1)
+        self.assertAlmostEqual(stand_in.scale.felt_g, 3 * (1 - math.exp(-1)))
         shares = {"beeswax_yellow": 20, "olive_oil": 80}
         stand_in.do({"pot": {"shares": shares, "grams": 100, "room_c": 18}, "move": "bath"})
         assert isinstance(stand_in.pot, StandInPot)

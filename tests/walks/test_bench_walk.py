@@ -12,7 +12,7 @@ from instruments import stand_in
 from tests.support.served import ServedTestCase
 
 BATCH = 13  # the loft's planned batch of two finishes
-SPEED = 240
+SPEED, SETTLING_S = 480, 0.1  # a quick pot, and a quick pan
 
 
 class BenchWalkTests(ServedTestCase):
@@ -23,7 +23,7 @@ class BenchWalkTests(ServedTestCase):
         """Start the server, and its stand-in anew."""
         (self.folder / stand_in.FILE).unlink(missing_ok=True)
         super().start()
-        self.wait_for(lambda: stand_in.order(self.folder, speed=SPEED))
+        self.wait_for(lambda: stand_in.order(self.folder, speed=SPEED, settling=SETTLING_S))
 
     def rows(self, query: str) -> list[tuple[Any, ...]]:
         with sqlite3.connect(self.folder / "workshop.sqlite3") as database:
