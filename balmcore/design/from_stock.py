@@ -3,9 +3,10 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import lru_cache
 
 from balmcore.composition import Composition, Line, set_shares, shared_out
-from balmcore.design.target import Target, reformulate
+from balmcore.design.target import Target, Way, reformulate
 from balmcore.design.wishes import Wishes
 from balmcore.errors import Problem
 from balmcore.making.stock import Most, most
@@ -51,11 +52,17 @@ def _largest(
 ) -> Proposal | None:
     found: list[Proposal] = []
     for start in starts:
-        for way in reformulate(start, target, tables).ways:
+        for way in _ways(start, target, tables):
             largest = most(way.composition, stock)
             if largest is not None and largest.total_g >= LEAST_BATCH_G:
                 found.append(Proposal(kind, way.composition, way.firmness, largest))
     return max(found, key=lambda proposal: proposal.most.total_g, default=None)
+
+
+@lru_cache(maxsize=256)
+def _ways(start: Composition, target: Target, tables: Tables) -> tuple[Way, ...]:
+    """The ways to a target: they depend on what is in stock, and only with all oils at once on how much of it."""
+    return reformulate(start, target, tables).ways
 
 
 def _all_oils(start: Composition, held: Mapping[Ingredient, Decimal]) -> Composition:
