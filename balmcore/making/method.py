@@ -1,5 +1,7 @@
 """The method of one batch: what to do in what order, how hot, how long, and why."""
 
+from functools import lru_cache
+
 from balmcore.errors import Problem
 from balmcore.making.finishing import cold_whipped, poured, whipped
 from balmcore.making.heating import heated, water_off
@@ -15,6 +17,7 @@ PREPARE_MIN = 15.0
 FOLLOW_UPS = ((1, "a day"), (3, "three days"), (14, "two weeks"), (91, "three months"))
 
 
+@lru_cache(maxsize=32)  # a bench asks for its method at every look, and twice when something is done
 def method_for(setup: Setup) -> Method:
     """The method for a setup. Raises :class:`Problem` for a way of cooling that cannot make this."""
     if setup.cooling not in COOLING_METHODS:

@@ -6,7 +6,7 @@ the jug. Drops are counted, not weighed: their mass comes on top of what the sca
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import StrEnum
 
@@ -79,7 +79,7 @@ class Portion:
     finish: Finish
     composition: Composition
     base_g: Decimal
-    add: Mapping[str, Decimal]
+    add: Mapping[str, Decimal] = field(hash=False)
 
     @property
     def total_g(self) -> Decimal:

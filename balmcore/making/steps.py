@@ -31,7 +31,7 @@ class Pace:
     """How fast a bench is: seconds to fill a piece by the kind of its container, where it has shown, and how many
     times as long as reckoned its stove takes to melt."""
 
-    piece_s: Mapping[str, float] = field(default_factory=dict)
+    piece_s: Mapping[str, float] = field(default_factory=dict, hash=False)
     heating: float = 1.0
 
 
@@ -44,13 +44,14 @@ class Setup:
 
     ``composition`` and ``total_g`` are as weighed in; ``vessels`` are the containers of the fillings
     by key; ``portions`` are the finishes that the melt is divided into, none where it is one thing;
-    ``melting`` is how far it is melted, ``pace`` how fast this bench is.
+    ``melting`` is how far it is melted, ``pace`` how fast this bench is. Equal ones have one method:
+    mappings are compared, but not hashed.
     """
 
     composition: Composition
     kind: Kind
     fillings: tuple[Filling, ...]
-    vessels: dict[str, Container]
+    vessels: dict[str, Container] = field(hash=False)
     pitcher: Container
     total_g: float
     pour_c: float
