@@ -1,5 +1,6 @@
 """Formulas and their versions. A version never changes; a save makes the next one."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 from decimal import Decimal
 
@@ -125,12 +126,7 @@ class Version(models.Model):
 
     def to_composition(self, tables: Tables) -> Composition:
         """What it consists of. Raises ``Problem`` for an ingredient that the tables do not know."""
-        return Composition(
-            tuple(
-                CompositionLine(tables.ingredient(line.ingredient_key), line.share, line.locked)
-                for line in self.lines.all()
-            )
-        )
+        return composed(self.lines.all(), tables)
 
 
 class Line(models.Model):
@@ -153,3 +149,10 @@ class Line(models.Model):
 
     def __str__(self) -> str:
         return f"{self.ingredient_key} {self.share}"
+
+
+def composed(lines: Iterable[Line], tables: Tables) -> Composition:
+    """What lines consist of, in their order. Raises ``Problem`` for an ingredient that the tables do not know."""
+    return Composition(
+        tuple(CompositionLine(tables.ingredient(line.ingredient_key), line.share, line.locked) for line in lines)
+    )

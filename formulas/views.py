@@ -1,7 +1,7 @@
 """Pages of the formulas app: the shelf, a new formula, the studio, versions."""
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse, HttpResponseBase
+from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -21,7 +21,8 @@ from formulas.models import Formula, Version
 from formulas.points import own_grain, ways_on
 from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
-from formulas.studio.answer import LONGEST_TRAIL, answer
+from formulas.studio.answer import answer
+from formulas.studio.trail import Trail, trail_of
 from workshop.models import Preferences
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
@@ -125,13 +126,8 @@ def _page(
     moved: Version | None = None,
     status: int = 200,
 ) -> HttpResponse:
-    return studio_page(request, formula, state, template, _trail(formula.pk, state), moved, status)
-
-
-def _trail(pk: int, state: studio_state.State) -> list[Version]:
-    """The version that a state was made from and those before it; the current one where the form named none."""
-    own = Version.objects.filter(formula=pk).with_lines()
-    return list(own.up_to(state.made_from)[:LONGEST_TRAIL]) or list(own.current())
+    trail = trail_of(formula.pk, state.made_from, request.tables)
+    return studio_page(request, formula, state, template, trail, moved, status)
 
 
 def studio_page(
@@ -139,13 +135,12 @@ def studio_page(
     formula: Formula,
     state: studio_state.State,
     template: str,
-    trail: list[Version],
+    trail: Trail,
     moved: Version | None = None,
     status: int = 200,
 ) -> HttpResponse:
-    """The studio with a state, made from the first version of ``trail``, those before it following; or an example's,
-    where the formula is not stored."""
-    version = trail[0]
+    """The studio with a state at the end of a trail; or an example's, where the formula is not stored."""
+    version = trail.version
     is_example, own = not formula.pk, [formula.pk]
     kind = formula.to_kind(request.tables)
     tool = tools.opened(Fields(request.POST), state, kind, request.prefs)
@@ -199,10 +194,8 @@ def studio(request: Request, pk: int) -> HttpResponse:
 def studio_update(request: Request, pk: int) -> HttpResponse:
     """One action in the studio; answers with the studio's own fragment."""
     state = studio_state.respond(Fields(request.POST), request.tables)
-    trail = _trail(pk, state)
-    if not trail:
-        raise Http404
-    return studio_page(request, trail[0].formula, state, "formulas/_studio.html", trail)
+    trail = trail_of(pk, state.made_from, request.tables)
+    return studio_page(request, trail.version.formula, state, "formulas/_studio.html", trail)
 
 
 @require_POST

@@ -222,7 +222,7 @@ class Prediction:
 
     @cached_property
     def _known(self) -> dict[float, float]:
-        """Firmness at temperatures asked for before: pages ask for the same few again and again."""
+        """Firmness at temperatures worked out before: pages ask for the same few again and again."""
         return {}
 
     @cached_property
@@ -251,14 +251,17 @@ class Prediction:
         return basis(self.composition.ingredients).state(self.composition.shares[None, :], temps_c, self.overrun)
 
     def curve(self, temps_c: Sequence[float] | Array) -> State:
-        """The state at many temperatures; arrays are (1, T)."""
-        return self._state(np.asarray(temps_c, dtype=float))
+        """The state at many temperatures; arrays are (1, T). Its firmness is remembered at each of them."""
+        temps = np.asarray(temps_c, dtype=float)
+        state = self._state(temps)
+        self._known.update(zip(temps.tolist(), state.firmness[0].tolist(), strict=True))
+        return state
 
     def look_up(self, temps_c: Iterable[float]) -> None:
         """Work out the firmness at some temperatures in one go: they will be asked for one by one."""
         fresh = [temp for temp in dict.fromkeys(temps_c) if temp not in self._known]
         if fresh:
-            self._known.update(zip(fresh, self.curve(fresh).firmness[0].tolist(), strict=True))
+            self.curve(fresh)
 
     def firmness_at(self, temp_c: float) -> float:
         """Firmness at one temperature, not below 0."""

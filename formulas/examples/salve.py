@@ -6,7 +6,8 @@ from decimal import Decimal
 from balmcore.composition import Composition
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
-from formulas.models import Formula, Line, Version
+from formulas.models import Formula, Version
+from formulas.studio.trail import Trail
 
 NAME, KIND, NO_ROW = "Flood Tide", "pot_salve", 0
 PARTS = {"beeswax_yellow": Decimal("0.09"), "sunflower_oil_ho": Decimal("0.91")}
@@ -18,17 +19,10 @@ RECIPE = """1 cup sunflower oil
 a little lanolin"""
 
 
-def salve(tables: Tables) -> Version:
-    """The example as a version that is not stored, with its lines laid in."""
+def salve(tables: Tables) -> Trail:
+    """The example as a version that is not stored, with nothing before it."""
     composition = Composition.of(PARTS, tables)
     kind = tables.kind(KIND)
     formula = Formula(pk=NO_ROW, name=NAME, kind_key=KIND, area=kind.area)
     firmness = predict(composition, kind.overrun).firmness_at(WINDOW_C)
-    version = Version(pk=NO_ROW, formula=formula, number=1, firmness=firmness)
-    vars(version)["_prefetched_objects_cache"] = {
-        "lines": [
-            Line(version=version, position=n, ingredient_key=line.key, share=line.share)
-            for n, line in enumerate(composition.lines)
-        ]
-    }
-    return version
+    return Trail(Version(pk=NO_ROW, formula=formula, number=1, firmness=firmness), ((1, composition),))

@@ -16,33 +16,35 @@ from workshop.web import Fields, Request
 @require_safe
 def studio(request: Request) -> HttpResponse:
     """The example as it begins."""
-    version = salve.salve(request.tables)
-    formula = version.formula
-    composition = version.to_composition(request.tables)
-    state = studio_state.opened(composition, request.tables, formula.audience, formula.area, version.pk, version.number)
-    return studio_page(request, formula, state, "formulas/studio.html", [version])
+    trail = salve.salve(request.tables)
+    version, formula = trail.version, trail.version.formula
+    state = studio_state.opened(
+        trail.begun_from, request.tables, formula.audience, formula.area, version.pk, version.number
+    )
+    return studio_page(request, formula, state, "formulas/studio.html", trail)
 
 
 @require_POST
 def studio_update(request: Request) -> HttpResponse:
     """One action in the example's studio."""
-    version = salve.salve(request.tables)
+    trail = salve.salve(request.tables)
     state = studio_state.respond(Fields(request.POST), request.tables)
-    return studio_page(request, version.formula, state, "formulas/_studio.html", [version])
+    return studio_page(request, trail.version.formula, state, "formulas/_studio.html", trail)
 
 
 @require_POST
 def keep(request: Request) -> HttpResponse:
     """The example, as it was played with, as a formula of the maker's own."""
-    version = salve.salve(request.tables)
+    trail = salve.salve(request.tables)
+    example = trail.version.formula
     state = studio_state.settled(Fields(request.POST), request.tables)
     try:
         if state.problems:
             raise Problem("Not kept yet: " + state.problems[0])
-        kind = version.formula.to_kind(request.tables)
+        kind = example.to_kind(request.tables)
         formula = services.begin_formula(salve.NAME, kind, state.composition, "Begun from the example.")
     except Problem as problem:
         state = studio_state.with_error(state, problem.sentence)
-        return studio_page(request, version.formula, state, "formulas/studio.html", [version], status=400)
+        return studio_page(request, example, state, "formulas/studio.html", trail, status=400)
     messages.success(request, f"{formula.name} is yours now: everything you change from here on is kept by you.")
     return redirect("formulas:studio", formula.pk)

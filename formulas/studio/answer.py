@@ -13,17 +13,16 @@ from balmcore.design.triangle import place_of, survey
 from balmcore.display import figure
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.tables import ROLES, Kind, Role
-from formulas.models import Version
 from formulas.points import judged_pours
 from formulas.studio.state import LineInput, State
 from formulas.studio.tools import Tool
+from formulas.studio.trail import LONGEST, Trail
 from workshop.models import Preferences
 from workshop.pictures import triangle
-from workshop.pictures.curve import CURVE_TITLE_C, Curve, curve
+from workshop.pictures.curve import Curve, curve
 from workshop.pictures.tin import Tin, tin
 
 BAR = 26.0  # width of a whole bar
-LONGEST_TRAIL = 8
 ROLE_NAMES = {Role.WAX: "Wax", Role.BUTTER: "Butter", Role.OIL: "Oil", Role.EXTRA: "Extras"}
 
 
@@ -79,14 +78,11 @@ class Answer:
     tool: Tool | None = None
 
 
-def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preferences, tool: Tool | None = None) -> Answer:
-    """What the studio says to a state that started from the first version of ``trail``, those before it
-    following; the offers of an open tool are drawn beside it."""
-    version = trail[0]
-    composition = state.composition
+def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Tool | None = None) -> Answer:
+    """What the studio says to a state at the end of a trail; the offers of an open tool are drawn beside it."""
+    version, composition = trail.version, state.composition
     gap = composition.total - 1
-    started = version.to_composition(state.tables)
-    changed = [line[:2] for line in composition.lines] != [line[:2] for line in started.lines]
+    changed = [line[:2] for line in composition.lines] != [line[:2] for line in trail.begun_from.lines]
     base = Answer(
         state=state,
         groups=(),
@@ -99,10 +95,12 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
     )
     if composition.total <= 0:
         return replace(base, groups=_groups(state, {}))
-    prediction = predict(composition, kind.overrun)
-    prediction.look_up((WINDOW_C, SKIN_C, *prefs.rooms, *CURVE_TITLE_C))
+    prediction, offers = predict(composition, kind.overrun), tool.offers if tool else ()
+    others = [(offer.name, predict(offer.composition, kind.overrun)) for offer in offers]
+    # First the curve: it passes nearly every temperature that is asked for after it.
+    drawn = curve(prediction, kind, prefs.show, prefs.rooms, others)
+    prediction.look_up((WINDOW_C, SKIN_C, *prefs.rooms))
     verdict = judge(prediction, kind, prefs.show)
-    offers = tool.offers if tool else ()
     places = {
         "": ("the window's", WINDOW_C),
         "cool": ("a cool room's", prefs.cool_room_c),
@@ -121,13 +119,7 @@ def answer(state: State, trail: Sequence[Version], kind: Kind, prefs: Preference
             for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), prefs.rooms, strict=True)
         ),
         sigma=prediction.sigma,
-        curve=curve(
-            prediction,
-            kind,
-            prefs.show,
-            prefs.rooms,
-            [(offer.name, predict(offer.composition, kind.overrun)) for offer in offers],
-        ),
+        curve=drawn,
         map=_map(composition, state, trail, kind, prefs, [offer.composition for offer in offers]),
         tin=tin(composition.role_shares(), verdict.firmness, stage, version.formula.name),
         cautions=cautions(composition, state.to_wearer(prefs.scent_policy)),
@@ -158,17 +150,16 @@ def _boils_away(composition: Composition, overrun: float) -> str:
 def _map(
     composition: Composition,
     state: State,
-    trail: Sequence[Version],
+    trail: Trail,
     kind: Kind,
     prefs: Preferences,
     others: Sequence[Composition],
 ) -> triangle.Map:
     """The triangle with earlier versions, judged pours and offers in it."""
-    earlier = [(each.number, each.to_composition(state.tables)) for each in reversed(trail)]
-    poured = [pour for pours in judged_pours.ask(trail[0], state.tables, prefs) for pour in pours][-LONGEST_TRAIL:]
-    taken = [place_of(each) for each in (*others, *(it for _, it in earlier), *(it for it, _ in poured))]
+    poured = [pour for pours in judged_pours.ask(trail.version, state.tables, prefs) for pour in pours][-LONGEST:]
+    taken = [place_of(each) for each in (*others, *(it for _, it in trail.stops), *(it for it, _ in poured))]
     surveyed = survey(composition, (kind.firm_low, kind.firm_high), kind.hold, kind.overrun, taken)
-    return triangle.picture(surveyed, others, earlier, poured, kind, prefs.show)
+    return triangle.picture(surveyed, others, trail.stops, poured, kind, prefs.show)
 
 
 def _base_words(composition: Composition, of: str) -> str:

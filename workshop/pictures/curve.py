@@ -19,7 +19,6 @@ HIGHEST = 110.0
 POINTS = 121
 TABLE_EVERY = 4  # points: a row for every 2 degrees
 REFRIGERATOR_C, HOT_CAR_C = 4.0, 50.0
-CURVE_TITLE_C = (WINDOW_C, SKIN_C, 40.0)  # the temperatures its title names
 
 
 @dataclass(frozen=True)
