@@ -6,6 +6,7 @@ that their rules allow it says so.
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 CLAIMS: tuple[tuple[str, str, str], ...] = (
     (r"heal(s|ing|ed|er)?", "promises to heal", "for dry, chapped skin"),
@@ -38,6 +39,7 @@ class Claim:
         return f"“{self.word}” {self.why}. Instead: {self.instead}."
 
 
+@lru_cache(maxsize=256)  # a studio looks at the same name and note at every key
 def claims(text: str) -> tuple[Claim, ...]:
     """The claims in a text, in their order, each word once.
 

@@ -37,6 +37,9 @@ UNDERCOOLING_FAT_K = 2.0
 UNDERCOOLING_WAX_K = 1.0
 COLDEST_C, HOTTEST_C = -20.0, 110.0
 COARSE_C: Array = np.linspace(COLDEST_C, HOTTEST_C, int(HOTTEST_C - COLDEST_C) + 1)
+CURVE_C: Array = np.linspace(0.0, 60.0, 121)  # where curves are drawn
+WIDE_C: Array = np.union1d(COARSE_C, CURVE_C)  # one pass for both
+_COARSE, _CURVE = (np.searchsorted(WIDE_C, temps_c) for temps_c in (COARSE_C, CURVE_C))
 # Keeps the arrays of liquids alone whole: it melts, and none of them holds it.
 ABSENT = Species("absent", 60.0, 1e5, 500.0)
 
@@ -226,9 +229,16 @@ class Prediction:
         return {}
 
     @cached_property
-    def _coarse(self) -> State:
-        """The state at every kelvin, where every search for a temperature begins."""
-        return self._state(COARSE_C)
+    def _wide(self) -> State:
+        """The state at ``WIDE_C``, where curves are drawn and every search for a temperature begins."""
+        return self._state(WIDE_C)
+
+    @cached_property
+    def drawn(self) -> Array:
+        """Firmness at ``CURVE_C``, remembered at each of them."""
+        found: Array = self._wide.firmness[0, _CURVE]
+        self._known.update(zip(CURVE_C.tolist(), found.tolist(), strict=True))
+        return found
 
     @cached_property
     def clear_c(self) -> float | None:
@@ -251,17 +261,14 @@ class Prediction:
         return basis(self.composition.ingredients).state(self.composition.shares[None, :], temps_c, self.overrun)
 
     def curve(self, temps_c: Sequence[float] | Array) -> State:
-        """The state at many temperatures; arrays are (1, T). Its firmness is remembered at each of them."""
-        temps = np.asarray(temps_c, dtype=float)
-        state = self._state(temps)
-        self._known.update(zip(temps.tolist(), state.firmness[0].tolist(), strict=True))
-        return state
+        """The state at many temperatures; arrays are (1, T)."""
+        return self._state(np.asarray(temps_c, dtype=float))
 
     def look_up(self, temps_c: Iterable[float]) -> None:
         """Work out the firmness at some temperatures in one go: they will be asked for one by one."""
         fresh = [temp for temp in dict.fromkeys(temps_c) if temp not in self._known]
         if fresh:
-            self.curve(fresh)
+            self._known.update(zip(fresh, self.curve(fresh).firmness[0].tolist(), strict=True))
 
     def firmness_at(self, temp_c: float) -> float:
         """Firmness at one temperature, not below 0."""
@@ -281,9 +288,9 @@ class Prediction:
 
         A grid of one kelvin, then two of 32 parts: to a thousandth of a kelvin.
         """
-        temps, state = COARSE_C, self._coarse
+        temps, held = COARSE_C, holds(self._wide)[_COARSE]
         for last in (False, False, True):
-            true = np.flatnonzero(holds(state))
+            true = np.flatnonzero(held)
             if not true.size:
                 return None
             low = float(temps[true[-1]])
@@ -292,7 +299,7 @@ class Prediction:
             high = float(temps[true[-1] + 1])
             if not last:
                 temps = np.linspace(low, high, 33)
-                state = self._state(temps)
+                held = holds(self._state(temps))
         return (low + high) / 2
 
 

@@ -8,15 +8,14 @@ import numpy as np
 
 from balmcore.composition import Array
 from balmcore.display import Display, figure
-from balmcore.physics.firmness import BANDS, SKIN_C, WINDOW_C, Prediction, words_of
+from balmcore.physics.firmness import BANDS, CURVE_C, SKIN_C, WINDOW_C, Prediction, words_of
 from balmcore.tables import Kind
 
 WIDTH, HEIGHT = 400.0, 268.0
 LEFT, RIGHT, TOP, BOTTOM = 30.0, 66.0, 44.0, 24.0
 LETTER = 5.6  # width of a small letter, for keeping labels apart
-COLDEST, HOTTEST = 0.0, 60.0
+COLDEST, HOTTEST = float(CURVE_C[0]), float(CURVE_C[-1])
 HIGHEST = 110.0
-POINTS = 121
 TABLE_EVERY = 4  # points: a row for every 2 degrees
 REFRIGERATOR_C, HOT_CAR_C = 4.0, 50.0
 
@@ -97,12 +96,11 @@ def heights(firmness: Array) -> Array:
     return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * np.clip(firmness, 0, HIGHEST) / HIGHEST
 
 
-TEMPS_C = np.linspace(COLDEST, HOTTEST, POINTS)
-ACROSS = [f"{x_of(temp):.1f}" for temp in TEMPS_C.tolist()]
+ACROSS = [f"{x_of(temp):.1f}" for temp in CURVE_C.tolist()]
 
 
 def _path(firmness: Array, where: slice = slice(None)) -> str:
-    """A line through firmnesses (POINTS,) at all temperatures, or at some of them."""
+    """A line through firmnesses at all temperatures of ``CURVE_C``, or at some of them."""
     down = heights(firmness)[where].tolist()
     return "M" + "L".join(f"{x},{y:.1f}" for x, y in zip(ACROSS[where], down, strict=True))
 
@@ -120,7 +118,7 @@ def _band(firmness: Array, sigma: float) -> str:
 def _reading_heads(show: Display) -> tuple[tuple[str, str, str], ...]:
     """Place, temperature with a decimal and temperature of every reading, in the maker's unit."""
     return tuple(
-        (x, show.temp_text(temp, 1), show.temp_text(temp)) for x, temp in zip(ACROSS, TEMPS_C.tolist(), strict=True)
+        (x, show.temp_text(temp, 1), show.temp_text(temp)) for x, temp in zip(ACROSS, CURVE_C.tolist(), strict=True)
     )
 
 
@@ -134,7 +132,7 @@ def curve(
 ) -> Curve:
     """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket;
     ``others`` are drawn beside it by name, each with its own dashes."""
-    rows = [each.curve(TEMPS_C).firmness[0] for each in (prediction, *(other for _, other in others))]
+    rows = [each.drawn for each in (prediction, *(other for _, other in others))]
     figures, heads = [row.tolist() for row in rows], _reading_heads(show)
     read = ([f"{value:.0f} {word}" for value, word in zip(row.tolist(), words_of(row), strict=True)] for row in rows)
     at, temps, _ = zip(*heads, strict=True)
@@ -148,7 +146,9 @@ def curve(
         now=(x_of(WINDOW_C), y_of(now)),
         names=(name, *(other for other, _ in others)),
         readings=";".join(map("|".join, zip(at, temps, *read, strict=True))),
-        table=tuple((heads[i][2], tuple(figure(row[i], 1) for row in figures)) for i in range(0, POINTS, TABLE_EVERY)),
+        table=tuple(
+            (heads[i][2], tuple(figure(row[i], 1) for row in figures)) for i in range(0, len(CURVE_C), TABLE_EVERY)
+        ),
         title=f"Firmness against temperature: {now:.0f} at {show.temp_text(WINDOW_C)}, "
         f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "
         f"{prediction.firmness_at(40.0):.0f} at {show.temp_text(40)}.",
