@@ -100,7 +100,7 @@ def _skin(prediction: Prediction, firmness: float) -> str:
 
 
 def _bleed(prediction: Prediction) -> str:
-    state = prediction.curve([WINDOW_C])
+    state = prediction.in_window
     liquid = 1 - float(state.solid_share[0, 0])
     if float(state.structuring[0, 0]) < BLEED_STRUCTURE and liquid > BLEED_LIQUID:
         return "Free oil is likely to stand on it: too little structure for so much liquid."

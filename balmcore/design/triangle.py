@@ -60,10 +60,10 @@ class Triangle:
 
 @dataclass(frozen=True, eq=False)
 class _NameSpots:
-    """Grid places (N, 2) of wax and butter where the middle of a band's name may stand, the best first; ``half``
-    is half its width, in steps."""
+    """Grid places, wax and butter in steps, where the middle of a band's name may stand, the best first; ``half``
+    is half its width."""
 
-    places: NDArray[np.intp]
+    places: Sequence[tuple[int, int]]
     half: int
 
 
@@ -334,15 +334,16 @@ def _name_spots(depth: NDArray[np.intp], name: str) -> _NameSpots:
         middle = np.argwhere(depth == depth.max()).mean(axis=0)
         deep = depth[spots[:, 0], spots[:, 1]]
         spots = spots[np.argsort(np.hypot(*(spots - middle).T) - deep, kind="stable")]
-    return _NameSpots(spots, half)
+    return _NameSpots([(wax, butter) for wax, butter in spots.tolist()], half)
 
 
 def _label(spots: _NameSpots, taken: Sequence[Place]) -> tuple[float, float] | None:
     """The best (wax, butter) for a band's name that is clear of places taken already, such as the composition's
     dot; None where there is none."""
-    wax, butter = spots.places.T
-    others = np.array(taken)[:, :2].T * STEPS
-    aside = np.abs((butter + wax / 2)[:, None] - (others[1] + others[0] / 2)) < spots.half + CLEAR_OF_TAKEN
-    near = aside & (np.abs(wax[:, None] - others[0]) < CLEAR_OF_TAKEN)
-    free = np.flatnonzero(~near.any(axis=1))
-    return (float(wax[free[0]]) / STEPS, float(butter[free[0]]) / STEPS) if free.size else None
+    others = [(wax * STEPS, butter * STEPS + wax * STEPS / 2) for wax, butter, _ in taken]
+    far = spots.half + CLEAR_OF_TAKEN
+    for wax, butter in spots.places:  # mostly the first of them is clear
+        across = butter + wax / 2
+        if all(abs(across - x) >= far or abs(wax - y) >= CLEAR_OF_TAKEN for y, x in others):
+            return wax / STEPS, butter / STEPS
+    return None

@@ -39,7 +39,7 @@ COLDEST_C, HOTTEST_C = -20.0, 110.0
 COARSE_C: Array = np.linspace(COLDEST_C, HOTTEST_C, int(HOTTEST_C - COLDEST_C) + 1)
 CURVE_C: Array = np.linspace(0.0, 60.0, 121)  # where curves are drawn
 WIDE_C: Array = np.union1d(COARSE_C, CURVE_C)  # one pass for both
-_COARSE, _CURVE = (np.searchsorted(WIDE_C, temps_c) for temps_c in (COARSE_C, CURVE_C))
+_COARSE, _CURVE, _WINDOW = (np.searchsorted(WIDE_C, temps_c) for temps_c in (COARSE_C, CURVE_C, [WINDOW_C]))
 # Keeps the arrays of liquids alone whole: it melts, and none of them holds it.
 ABSENT = Species("absent", 60.0, 1e5, 500.0)
 
@@ -93,6 +93,10 @@ class State:
     mass: Array
     structuring: Array
     yield_pa: Array
+
+    def at(self, places: NDArray[np.intp]) -> "State":
+        """The state at some of its temperatures, by their places among them."""
+        return State(self.solid[:, :, places], self.mass, self.structuring[:, places], self.yield_pa[:, places])
 
     @property
     def solid_share(self) -> Array:
@@ -239,6 +243,11 @@ class Prediction:
         found: Array = self._wide.firmness[0, _CURVE]
         self._known.update(zip(CURVE_C.tolist(), found.tolist(), strict=True))
         return found
+
+    @property
+    def in_window(self) -> State:
+        """The state at 21 degrees C."""
+        return self._wide.at(_WINDOW)
 
     @cached_property
     def clear_c(self) -> float | None:
