@@ -2,6 +2,7 @@
 
 from functools import lru_cache
 
+from balmcore.display import Display, spoken
 from balmcore.errors import Problem
 from balmcore.making.finishing import cold_whipped, poured, whipped
 from balmcore.making.heating import heated, water_off
@@ -17,9 +18,13 @@ PREPARE_MIN = 15.0
 FOLLOW_UPS = ((1, "a day"), (3, "three days"), (14, "two weeks"), (91, "three months"))
 
 
-@lru_cache(maxsize=32)  # a bench asks for its method at every look, and twice when something is done
 def method_for(setup: Setup) -> Method:
     """The method for a setup. Raises :class:`Problem` for a way of cooling that cannot make this."""
+    return _method(setup, spoken())
+
+
+@lru_cache(maxsize=32)  # a bench asks for its method at every look, and twice when something is done
+def _method(setup: Setup, _spoken: Display) -> Method:
     if setup.cooling not in COOLING_METHODS:
         raise Problem("Choose how it cools.", "cooling")
     if setup.melting not in MELTING_METHODS:

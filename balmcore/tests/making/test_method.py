@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.composition import Composition
+from balmcore.display import CELSIUS, COMMA, Display, speak_in
 from balmcore.errors import Problem
 from balmcore.making.heating import add_at, melt_to
 from balmcore.making.method import method_for
@@ -83,6 +84,9 @@ class MethodTests(CoreTestCase):
             self.assertAlmostEqual(before, after, delta=0.2)
         top = step(found, "top_up")
         self.assertIn("dips, by up to 2.1 mL in the largest piece. Warm the rest to 59 °C", top.text)
+        speak_in(Display(mark=COMMA))  # the same setup, for whoever writes so
+        self.addCleanup(speak_in, CELSIUS)
+        self.assertIn("dips, by up to 2,1 mL", step(method_for(made), "top_up").text)
         self.assertIn("about 7.8 g in all stay warm on the bath to top up with", step(found, "pour").text)
         self.assertTrue(top.hands)
         self.assertAlmostEqual(found.length, sum(step.length for step in found.steps))
