@@ -167,6 +167,14 @@ class TriangleTests(CoreTestCase):
         self.assertTrue(np.all(np.minimum(abs(found - 45), abs(found - 58)) < 0.6))
         self.assertEqual([band.name for band in survey_of.bands][:3], ["runs", "gel", "soft scoop"])
 
+    def test_a_name_keeps_clear_of_what_stands_there(self) -> None:
+        """Where its best place is taken, "bar" goes half its width and three steps aside, "stick" three steps down."""
+        balm = Composition.of({"beeswax_yellow": 17, "shea_butter_refined": 23, "sunflower_oil_ho": 60})
+        for name, best, other in (("bar", (0.58, 0.22), (0.58, 0.12)), ("stick", (0.28, 0.44), (0.22, 0.56))):
+            free, moved = (survey(balm, (48, 70), taken=taken) for taken in ((), [(*best, 1 - sum(best))]))
+            at = [band.name for band in free.bands].index(name)
+            self.assertEqual((free.labels[at], moved.labels[at]), (best, other))
+
     def test_a_composition_that_only_moves_stays_in_its_country(self) -> None:
         """A little more wax, the others in proportion: the very same borders, true to a point; another split of the
         oils has its own."""

@@ -14,7 +14,7 @@ from balmcore.making.heating import add_at, melt_to
 from balmcore.making.method import method_for
 from balmcore.making.scaling import Filling, pour_temperature, scale
 from balmcore.making.schedule import Use, collision, ready_by, start_at, uses
-from balmcore.making.steps import Method, Setup, Step
+from balmcore.making.steps import Method, Pace, Setup, Step
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
@@ -163,6 +163,16 @@ class MethodTests(CoreTestCase):
             method_for(replace(setup(), melting="seeded"))
         with self.assertRaisesRegex(Problem, "Choose how far it is melted"):
             method_for(replace(plain, melting="boiled"))
+
+    def test_what_differs_in_anything_has_a_method_of_its_own(self) -> None:
+        """The same setup has the very same one; another vessel under its key, and a slower bench, have their own."""
+        tins = setup()
+        self.assertIs(method_for(tins), method_for(setup()))
+        jars = replace(tins, vessels={"tin_screw_60": shipped().containers["jar_glass_100"]})
+        self.assertIn("Stand glass jars", step(method_for(jars), "prepare").text)
+        slow = replace(tins, pace=Pace({tins.vessels["tin_screw_60"].kind: 90}))
+        self.assertAlmostEqual(step(method_for(slow), "pour").length, 6)
+        self.assertNotEqual(step(method_for(tins), "pour").length, 6)
 
     def test_what_a_method_says_and_counts(self) -> None:
         """Glass jars stand warm, old butters are smelled; minutes in all and at the hands; moulds are emptied."""

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import BANDS, basis, predict, word
+from balmcore.physics.firmness import BANDS, CURVE_C, basis, predict, word
 from balmcore.tables import Ingredient, shipped
 from balmcore.tests import CoreTestCase
 
@@ -47,6 +47,16 @@ class WorkedValuesTests(CoreTestCase):
                 self.assertAlmostEqual(found.clear_c, case["clear_c"], delta=0.3)
                 self.assertAlmostEqual(found.hold_c(20), case["hold20_c"], delta=0.3)
                 self.assertAlmostEqual(found.hold_c(45), case["hold45_c"], delta=0.3)
+
+    def test_what_is_drawn_agrees_with_one_temperature_at_a_time(self) -> None:
+        """The curve's 121 temperatures, what is remembered of them, and the window's state."""
+        composition = Composition.of({"beeswax_yellow": 17, "shea_butter_refined": 23, "olive_oil": 60})
+        drawn, alone = predict(composition), predict(composition)
+        self.assertEqual(len(drawn.drawn), 121)
+        for temp, firmness in zip(CURVE_C.tolist(), drawn.drawn.tolist(), strict=True):
+            self.assertAlmostEqual(firmness, alone.firmness_at(temp), places=9)
+            self.assertEqual(drawn.firmness_at(temp), firmness)
+        self.assertAlmostEqual(float(drawn.in_window.firmness[0, 0]), alone.firmness_at(21), places=9)
 
     def test_many_compositions_at_many_temperatures_agree_with_one_at_a_time(self) -> None:
         """The grid of 30 compositions and 42 temperatures is the same, point by point."""
