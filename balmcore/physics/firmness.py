@@ -37,9 +37,9 @@ UNDERCOOLING_FAT_K = 2.0
 UNDERCOOLING_WAX_K = 1.0
 COLDEST_C, HOTTEST_C = -20.0, 110.0
 COARSE_C: Array = np.linspace(COLDEST_C, HOTTEST_C, int(HOTTEST_C - COLDEST_C) + 1)
-CURVE_C: Array = np.linspace(0.0, 60.0, 121)  # where curves are drawn
-WIDE_C: Array = np.union1d(COARSE_C, CURVE_C)  # one pass for both
-_COARSE, _CURVE, _WINDOW = (np.searchsorted(WIDE_C, temps_c) for temps_c in (COARSE_C, CURVE_C, [WINDOW_C]))
+DRAWN_C: Array = np.linspace(0.0, 60.0, 121)  # where curves are drawn
+WIDE_C: Array = np.union1d(COARSE_C, DRAWN_C)  # one pass for both
+_COARSE, _DRAWN, _WINDOW = (np.searchsorted(WIDE_C, temps_c) for temps_c in (COARSE_C, DRAWN_C, [WINDOW_C]))
 # Keeps the arrays of liquids alone whole: it melts, and none of them holds it.
 ABSENT = Species("absent", 60.0, 1e5, 500.0)
 
@@ -239,9 +239,9 @@ class Prediction:
 
     @cached_property
     def drawn(self) -> Array:
-        """Firmness at ``CURVE_C``, remembered at each of them."""
-        found: Array = self._wide.firmness[0, _CURVE]
-        self._known.update(zip(CURVE_C.tolist(), found.tolist(), strict=True))
+        """Firmness at ``DRAWN_C``, remembered at each of them."""
+        found: Array = self._wide.firmness[0, _DRAWN]
+        self._known.update(zip(DRAWN_C.tolist(), found.tolist(), strict=True))
         return found
 
     @property

@@ -99,7 +99,7 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
     others = [(offer.name, predict(offer.composition, kind.overrun)) for offer in offers]
     # First the curve: it passes nearly every temperature that is asked for after it.
     drawn = curve(prediction, kind, prefs.show, prefs.rooms, others)
-    prediction.look_up((WINDOW_C, SKIN_C, *prefs.rooms))
+    prediction.look_up(prefs.rooms)
     verdict = judge(prediction, kind, prefs.show)
     places = {
         "": ("the window's", WINDOW_C),

@@ -8,13 +8,13 @@ import numpy as np
 
 from balmcore.composition import Array
 from balmcore.display import Display, figure
-from balmcore.physics.firmness import BANDS, CURVE_C, SKIN_C, WINDOW_C, Prediction, words_of
+from balmcore.physics.firmness import BANDS, DRAWN_C, SKIN_C, WINDOW_C, Prediction, words_of
 from balmcore.tables import Kind
 
 WIDTH, HEIGHT = 400.0, 268.0
 LEFT, RIGHT, TOP, BOTTOM = 30.0, 66.0, 44.0, 24.0
 LETTER = 5.6  # width of a small letter, for keeping labels apart
-COLDEST, HOTTEST = float(CURVE_C[0]), float(CURVE_C[-1])
+COLDEST, HOTTEST = float(DRAWN_C[0]), float(DRAWN_C[-1])
 HIGHEST = 110.0
 TABLE_EVERY = 4  # points: a row for every 2 degrees
 REFRIGERATOR_C, HOT_CAR_C = 4.0, 50.0
@@ -96,11 +96,11 @@ def heights(firmness: Array) -> Array:
     return HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * np.clip(firmness, 0, HIGHEST) / HIGHEST
 
 
-ACROSS = [f"{x_of(temp):.1f}" for temp in CURVE_C.tolist()]
+ACROSS = [f"{x_of(temp):.1f}" for temp in DRAWN_C.tolist()]
 
 
 def _path(firmness: Array, where: slice = slice(None)) -> str:
-    """A line through firmnesses at all temperatures of ``CURVE_C``, or at some of them."""
+    """A line through firmnesses at all temperatures of ``DRAWN_C``, or at some of them."""
     down = heights(firmness)[where].tolist()
     return "M" + "L".join(f"{x},{y:.1f}" for x, y in zip(ACROSS[where], down, strict=True))
 
@@ -118,7 +118,7 @@ def _band(firmness: Array, sigma: float) -> str:
 def _reading_heads(show: Display) -> tuple[tuple[str, str, str], ...]:
     """Place, temperature with a decimal and temperature of every reading, in the maker's unit."""
     return tuple(
-        (x, show.temp_text(temp, 1), show.temp_text(temp)) for x, temp in zip(ACROSS, CURVE_C.tolist(), strict=True)
+        (x, show.temp_text(temp, 1), show.temp_text(temp)) for x, temp in zip(ACROSS, DRAWN_C.tolist(), strict=True)
     )
 
 
@@ -147,7 +147,7 @@ def curve(
         names=(name, *(other for other, _ in others)),
         readings=";".join(map("|".join, zip(at, temps, *read, strict=True))),
         table=tuple(
-            (heads[i][2], tuple(figure(row[i], 1) for row in figures)) for i in range(0, len(CURVE_C), TABLE_EVERY)
+            (heads[i][2], tuple(figure(row[i], 1) for row in figures)) for i in range(0, len(DRAWN_C), TABLE_EVERY)
         ),
         title=f"Firmness against temperature: {now:.0f} at {show.temp_text(WINDOW_C)}, "
         f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "

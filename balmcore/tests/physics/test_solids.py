@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import BANDS, CURVE_C, basis, predict, word
+from balmcore.physics.firmness import BANDS, DRAWN_C, basis, predict, word
 from balmcore.tables import Ingredient, shipped
 from balmcore.tests import CoreTestCase
 
@@ -53,7 +53,7 @@ class WorkedValuesTests(CoreTestCase):
         composition = Composition.of({"beeswax_yellow": 17, "shea_butter_refined": 23, "olive_oil": 60})
         drawn, alone = predict(composition), predict(composition)
         self.assertEqual(len(drawn.drawn), 121)
-        for temp, firmness in zip(CURVE_C.tolist(), drawn.drawn.tolist(), strict=True):
+        for temp, firmness in zip(DRAWN_C.tolist(), drawn.drawn.tolist(), strict=True):
             self.assertAlmostEqual(firmness, alone.firmness_at(temp), places=9)
             self.assertEqual(drawn.firmness_at(temp), firmness)
         self.assertAlmostEqual(float(drawn.in_window.firmness[0, 0]), alone.firmness_at(21), places=9)
