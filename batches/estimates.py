@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from balmcore.composition import Composition, percent_text
 from balmcore.making.cost import Bill, PieceCost, bill
+from balmcore.making.dosing import Dosing, dosing_in_finish
 from balmcore.making.portions import Portion
 from balmcore.making.scaling import Piece, Scaled
 from balmcore.making.steps import Method, Setup, Step
@@ -201,13 +202,25 @@ def added_up(*parts: Mapping[str, Decimal]) -> dict[str, Decimal]:
 
 
 @dataclass(frozen=True)
+class Added:
+    """What is added to a finish; ``dosing`` are the ways to do it where the scale cannot weigh it well."""
+
+    name: str
+    percent: str
+    grams: Decimal
+    flag: str
+    dosing: Dosing | None
+
+
+@dataclass(frozen=True)
 class FinishSummary:
-    """One finish as it comes out: its portion, its firmness at 21 degrees C, and a piece's price, None
-    where none is known."""
+    """One finish as it comes out: its portion, its firmness at 21 degrees C, what is added to it, and a
+    piece's price, None where none is known."""
 
     portion: Portion
     prediction: Prediction
     pieces: tuple[tuple[str, Piece], ...]
+    added: tuple[Added, ...]
     costs: tuple[PieceCost, ...]
 
     @property
@@ -220,13 +233,19 @@ class FinishSummary:
         """The word for it."""
         return self.prediction.word_at(WINDOW_C)
 
-    @property
-    def added(self) -> list[tuple[str, str, Decimal]]:
-        """What is added: name, percent of the portion, grams."""
-        return [
-            (one.ingredient.name, percent_text(round(one.share, 4), 1), self.portion.add[one.key])
-            for one in self.portion.finish.add
-        ]
+
+def _added(portion: Portion, resolution_g: Decimal) -> tuple[Added, ...]:
+    flags = {flag.key: flag.sentence for flag in portion.flags}
+    return tuple(
+        Added(
+            one.ingredient.name,
+            percent_text(round(one.share, 4), 1),
+            portion.add[one.key],
+            flags.get(one.key, ""),
+            dosing_in_finish(portion, one.key, resolution_g) if one.key in flags else None,
+        )
+        for one in portion.finish.add
+    )
 
 
 def summaries(
@@ -246,6 +265,7 @@ def summaries(
                 portion,
                 predict(portion.composition, plan.overrun),
                 tuple((names[piece.key], piece) for piece in own),
+                _added(portion, plan.resolution_g),
                 cost.bill.pieces if cost.is_known else (),
             )
         )

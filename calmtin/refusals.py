@@ -28,14 +28,14 @@ def refuse(request: HttpRequest, sentence: str, status: int) -> HttpResponse:
     """A sentence as a page; for htmx as a notice in its own place, so that the page that asked stays
     as it was typed."""
     if not request.headers.get("HX-Request"):
-        context = {"sentence": sentence, "fields": _typed(request) if request.method == "POST" else []}
+        context = {"sentence": sentence, "fields": typed_fields(request)}
         return render(request, "refusal.html", context, status=status)
     response = render(request, "_refusal.html", {"sentence": sentence}, status=status)
     return retarget(reswap(response, "innerHTML"), "#refused")
 
 
-def _typed(request: HttpRequest) -> list[tuple[str, str]]:
-    """The fields of a post, so that nothing typed is lost with the page that held it."""
+def typed_fields(request: HttpRequest) -> list[tuple[str, str]]:
+    """The fields of a post, so that nothing typed is lost with the page that held it; none of another request."""
     post = request.POST
     return [(name, value) for name in post for value in post.getlist(name) if name != "csrfmiddlewaretoken"]
 
@@ -59,7 +59,8 @@ class FragmentMiddleware:
 
 _SENTENCES = {
     404: "What this was about is no longer there, perhaps taken away in another tab.",
-    500: "Something in Calm Tin itself went wrong; the terminal it was started from shows what.",
+    500: "Something in Calm Tin itself went wrong. What you typed still stands here: try it a little differently, "
+    "or go on elsewhere. The window that it was started from shows what happened.",
 }
 
 
@@ -70,7 +71,7 @@ def stale(request: HttpRequest, reason: str = "") -> HttpResponse:
     if request.headers.get("HX-Request"):
         return trigger_client_event(refuse(request, sentence, 403), "fresh-token", {"token": get_token(request)})
     ours = request.headers.get("Origin") == f"{request.scheme}://{request.get_host()}"
-    return render(request, "stale.html", {"fields": _typed(request), "ours": ours}, status=403)
+    return render(request, "stale.html", {"fields": typed_fields(request), "ours": ours}, status=403)
 
 
 class RefusalMiddleware:

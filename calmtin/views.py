@@ -8,13 +8,14 @@ from django.db import connections
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.utils.html import format_html, format_html_join
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from calmtin import backups, exchange
 from calmtin.data_folder import Unusable
 from calmtin.queries import under_way
-from calmtin.refusals import refuse
+from calmtin.refusals import refuse, typed_fields
 from calmtin.startup import bring_up_to_date, known_steps
 from workshop.services import news_of_pours
 from workshop.web import Request
@@ -107,9 +108,10 @@ def too_much(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def went_wrong(request: HttpRequest) -> HttpResponse:
-    """500: the page is plain, as nothing else may be working."""
-    return HttpResponse(
-        "<!doctype html><title>Calm Tin</title><p>Something in Calm Tin itself went wrong. "
-        "The terminal it was started from shows what happened.</p>",
-        status=500,
+    """500: the page is plain, as nothing else may be working; it shows what was typed."""
+    typed = format_html_join("", "<dt>{}</dt><dd>{}</dd>", typed_fields(request))
+    page = (
+        "<!doctype html><title>Calm Tin</title><p>Something in Calm Tin itself went wrong. Go back: what you typed "
+        "still stands there. The window that it was started from shows what happened.</p><dl>{}</dl>"
     )
+    return HttpResponse(format_html(page, typed), status=500)

@@ -3,6 +3,7 @@
 import random
 import re
 from decimal import Decimal as D
+from unittest.mock import patch
 
 from django.db.models import Sum
 from django.test import Client, TestCase
@@ -121,6 +122,18 @@ class FormTests(TestCase):
         self.assertEqual(again["note"], ["my words"])
         theirs = client.post("/pantry/", {"note": "my words"}, headers={"origin": "http://elsewhere.test"})
         self.assertNotContains(theirs, "Send it now", status_code=403)
+
+    def test_a_fault_of_ours_is_called_one_and_keeps_the_form(self) -> None:
+        """500: a notice under htmx, a plain page with what was typed without it; neither speaks of silence."""
+        self.client.raise_request_exception = False
+        with patch("pantry.services.receive", side_effect=StopIteration):
+            data = form_data(self.client.get("/pantry/"), "receive", item="olive_oil", amount="5 g", note="my words")
+            with self.assertLogs("django.request", "ERROR"):
+                asked = self.client.post("/pantry/", data, headers={"hx-request": "true"})
+                plain = self.client.post("/pantry/", data)
+        self.assertEqual((asked.status_code, asked["HX-Retarget"]), (500, "#refused"))
+        self.assertContains(asked, "Something in Calm Tin itself went wrong", status_code=500)
+        self.assertContains(plain, "<dt>note</dt><dd>my words</dd>", status_code=500)
 
     def test_what_is_gone_is_told_in_its_place(self) -> None:
         """404 under htmx: a notice, never a page inside a page."""

@@ -69,7 +69,14 @@ def answer_portions(request: Request) -> Answer:
             }
             for portion in made.portions
         ],
-        "flags": [{"key": flag.key, "problem": flag.sentence} for flag in made.flags],
+        "flags": [
+            *({"key": flag.key, "problem": flag.sentence} for flag in made.flags),
+            *(
+                {"finish": portion.finish.name, "key": flag.key, "problem": flag.sentence}
+                for portion in made.portions
+                for flag in portion.flags
+            ),
+        ],
     }
 
 

@@ -14,7 +14,6 @@ from balmcore.composition import Composition, Line, largest_remainder
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.scaling import (
-    COARSE,
     MOST_GRAMS,
     Filling,
     Flag,
@@ -22,6 +21,7 @@ from balmcore.making.scaling import (
     Scaled,
     check_fillings,
     filled_density,
+    flag_of,
     on_grid,
     pieces_of,
 )
@@ -74,12 +74,14 @@ class Finish:
 
 @dataclass(frozen=True)
 class Portion:
-    """One finish in grams: ``base_g`` of the melt and ``add`` by key are ``total_g`` exactly."""
+    """One finish in grams: ``base_g`` of the melt and ``add`` by key are ``total_g`` exactly. ``flags`` are
+    of what is added to it and weighed; those of the base's own lines stand with the base."""
 
     finish: Finish
     composition: Composition
     base_g: Decimal
     add: Mapping[str, Decimal] = field(hash=False)
+    flags: tuple[Flag, ...] = ()
 
     @property
     def total_g(self) -> Decimal:
@@ -90,7 +92,7 @@ class Portion:
 @dataclass(frozen=True)
 class Portioned:
     """A base in grams and what becomes of it. ``lines`` add to ``total_g``; what the portions take,
-    ``loss_g`` and what boils away add to it as well."""
+    ``loss_g`` and what boils away add to it as well. ``flags`` are of ``lines``."""
 
     total_g: Decimal
     lines: Mapping[str, Decimal]
@@ -117,8 +119,7 @@ def portioned(
     if total > MOST_GRAMS:
         raise Problem(f"That is {mass_words(total)} in one melt: make it in several batches.", "finishes")
     lines, flags = on_grid(base, total, resolution_g)
-    small = tuple(flag for portion in portions for flag in _too_small(portion, resolution_g))
-    return Portioned(total, lines, portions, stays, total - melt, flags + small)
+    return Portioned(total, lines, portions, stays, total - melt, flags)
 
 
 def drops_g(item: Ingredient, drops: int) -> Decimal:
@@ -160,19 +161,12 @@ def _portion(finish: Finish, base: Composition, step: Decimal) -> Portion:
     shares = [1 - finish.added, *(addition.share for addition in weighed)]
     base_g, *grams = largest_remainder(shares, step, total)
     add = dict(zip((addition.key for addition in weighed), grams, strict=True)) | counted
-    return Portion(finish, finish.composition(base), base_g, {one.key: add[one.key] for one in finish.add})
-
-
-def _too_small(portion: Portion, step: Decimal) -> list[Flag]:
-    """The additions that the scale cannot weigh well."""
-    flags = []
-    for addition in portion.finish.add:
-        want = addition.share * portion.total_g
-        got = portion.add[addition.key]
-        if not addition.drops and want > 0 and (error := float(abs(got - want) / want)) > COARSE:
-            said = f"{mass_words(want)} of {in_sentence(addition.ingredient.name)} in “{portion.finish.name}”"
-            flags.append(Flag(addition.key, error, f"{said} is too little for this scale. Count drops instead."))
-    return flags
+    made = finish.composition(base)
+    whole = base_g + sum(add.values(), Decimal(0))
+    flags = (flag_of(one.key, one.share * whole, add[one.key]) for one in weighed)
+    return Portion(
+        finish, made, base_g, {one.key: add[one.key] for one in finish.add}, tuple(flag for flag in flags if flag)
+    )
 
 
 @dataclass(frozen=True)

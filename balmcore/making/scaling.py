@@ -187,15 +187,17 @@ def on_grid(
     """Grams per line on the scale's grid, adding to ``total_g``, and the lines it is too coarse for."""
     exact = [line.share / composition.total * total_g for line in composition.lines]
     grams = largest_remainder(exact, resolution_g, total_g)
-    flags = []
-    for line, want, got in zip(composition.lines, exact, grams, strict=True):
-        if want > 0 and (error := float(abs(got - want) / want)) > COARSE:
-            if got:
-                sentence = f"The scale's step puts it {error * 100:.0f} % off. {ADVICE}"
-            else:
-                sentence = f"{mass_words(want)} is too little for this scale. {ADVICE}"
-            flags.append(Flag(line.key, error, sentence))
-    return dict(zip(composition.keys, grams, strict=True)), tuple(flags)
+    flags = (flag_of(*each) for each in zip(composition.keys, exact, grams, strict=True))
+    return dict(zip(composition.keys, grams, strict=True)), tuple(flag for flag in flags if flag)
+
+
+def flag_of(key: str, want: Decimal, got: Decimal) -> Flag | None:
+    """What is to be said of so many grams that the scale's step made into ``got``; None where it does well."""
+    if want <= 0 or (error := float(abs(got - want) / want)) <= COARSE:
+        return None
+    if got:
+        return Flag(key, error, f"The scale's step puts it {error * 100:.0f} % off. {ADVICE}")
+    return Flag(key, error, f"{mass_words(want)} is too little for this scale. {ADVICE}")
 
 
 def in_pot(lines: Iterable[tuple[Ingredient, Decimal | None, Decimal]]) -> Composition:

@@ -1,9 +1,10 @@
 """One melt, several finishes: planned in one table, each with its own firmness, cautions, steps and pour."""
 
 from decimal import Decimal as D
+from itertools import cycle
 
 from django.http import HttpResponse
-from django.test import TestCase
+from django.test import TestCase, tag
 
 from balmcore.tables import shipped
 from batches.models import Batch
@@ -12,6 +13,7 @@ from pantry.services import Purchase, receive
 from pours.models import Pour
 from tests.support.makings import begin, weigh_to_target
 from tests.support.pages import form_data
+from tests.support.visible import visible
 
 
 class FinishTests(TestCase):
@@ -76,6 +78,52 @@ class FinishTests(TestCase):
         found = self.client.get(f"/pours/from-lot/{lot.pk}").context["trace"]
         self.assertEqual([made.card.pour for made in found.made], [second])
 
+    def test_what_the_scale_weighs_badly_is_offered_other_ways_in_its_finish(self) -> None:
+        """0.45 % lavender for three tins: the page opens, with drops, a larger finish and a dilution in the base."""
+        self.two("0.45 %", "lavender")
+        self.assertContains(self.page, "The scale&#x27;s step puts it")
+        self.assertContains(self.page, "of “scented” the scale will")
+        self.assertContains(self.page, "less of the base; for what is left of the mix")
+        self.assertEqual([weight.flag for weight in self.page.context["planning"].weights], [""] * 4)
+        self.post(302, save="1")
+
+    @tag("slow")
+    def test_every_kind_is_planned_with_a_second_and_a_third_finish(self) -> None:
+        """A dozen additions in three sizes, in percent, grams, drops and words: saved, and open at bench, sheet,
+        weigh page and method."""
+        added = [
+            ("lavender", "0.05 %"), ("lavender", "0.45 %"), ("peppermint", "1 %"), ("iron_oxide_red", "2 %"),
+            ("iron_oxide_red", "faint"), ("mica_pearl", "clear"), ("mica_pearl", "deep"), ("tocopherol_t50", "0,3 %"),
+            ("tea_tree", "0.2 g"), ("olive_oil", "5 %"), ("orange_sweet", "1 drop"), ("jojoba_oil", "0.5 %"),
+        ]  # fmt: skip
+        turn = cycle(range(0, 5 * len(added), 5))
+        for kind in shipped().kinds:
+            page = self.client.get("/batches/plan", {"version": begin(kind, kind).versions.get().pk})
+            for _ in range(2):
+                page = self.client.post("/batches/plan", form_data(page, "plan", add_finish="1"))
+            for container, pieces in (("lip_tube_4_5g", "5"), ("tin_screw_30", "3"), ("jar_glass_60", "6")):
+                rows = [added[next(turn) % len(added)] for _ in range(2)]
+                with self.subTest(kind=kind, container=container, rows=rows):
+                    sent = form_data(
+                        page, "plan", container=[container] * 3, count=[pieces] * 3, fill=["90 %"] * 3,
+                        add_item=[key for key, _ in rows], add_amount=[amount for _, amount in rows], save="1",
+                        known_why="For my own hands, after a patch test.",
+                    )  # fmt: skip
+                    answer = self.client.post("/batches/plan", sent)
+                    self.assertEqual(
+                        answer.status_code,
+                        302,
+                        [line for line in visible(answer.content.decode()) if "said" in line][:3],
+                    )
+                    batch = Batch.objects.latest("pk")
+                    self.assertEqual([line.ingredient_key for line in batch.lines.all() if line.finish_id],
+                                     [key for key, _ in rows])  # fmt: skip
+                    for address in ("", "method", "weigh"):
+                        self.assertContains(
+                            self.client.get(f"/batches/{batch.pk}/{address}"), batch.version.formula.name
+                        )
+                    self.assertContains(self.client.get(f"/bench/{batch.pk}/"), batch.version.formula.name)
+
     def test_a_limit_broken_by_one_finish_names_it_and_asks(self) -> None:
         """Nine percent of tea tree in one of two: over, in that finish; planned only with a spoken yes."""
         self.two("9 %")
@@ -90,7 +138,7 @@ class FinishTests(TestCase):
         for amount, item, grams in (("0.8 g", "tea_tree", D("0.8")), ("clear", "mica_pearl", D("1.2"))):
             planning = self.two(amount, item).context["planning"]
             self.assertEqual(planning.scaled.portions[1].add[item], grams)
-            self.assertEqual(planning.parts[1].added[0][2], grams)
+            self.assertEqual(planning.parts[1].added[0].grams, grams)
             self.page = self.client.get("/batches/plan", {"version": self.version.pk})
         drops = self.two("1 drop").context["planning"]
         self.assertEqual(drops.scaled.portions[1].finish.add[0].drops, 1)

@@ -3,6 +3,7 @@
 import re
 from datetime import timedelta
 from decimal import Decimal as D
+from unittest.mock import patch
 
 from django.utils import timezone
 from playwright.sync_api import expect
@@ -236,6 +237,19 @@ class HandsTests(BrowserTestCase):
         self.assertEqual(len(note.input_value()), 500)
         note.press("Backspace")
         expect(self.page.locator(".said-cut")).to_have_count(0)
+
+    def test_a_fault_of_ours_is_not_called_silence_and_the_form_stays(self) -> None:
+        """A 500 while planning: said in its place, beside everything that was typed; mended, it goes on."""
+        self.go(f"/batches/plan?version={Formula.objects.get(name='Neap Tide').versions.latest('pk').pk}")
+        with patch("batches.forms.plan.planned", side_effect=StopIteration), self.assertLogs("django.request", "ERROR"):
+            self.page.locator("#count-0").fill("7")
+            self.says("#refused", "Something in Calm Tin itself went wrong")
+        expect(self.page.locator("#lost")).to_be_hidden()
+        expect(self.page.locator("#count-0")).to_have_value("7")
+        self.page.locator("#fill-0").fill("80 %")
+        expect(self.page.locator("#refused")).to_be_empty()
+        self.assertEqual(len(self.complaints), 1)  # the browser says that there was a 500
+        self.complaints.clear()
 
     def test_the_dot_is_dragged_and_the_numbers_follow_the_hand(self) -> None:
         """Dragged towards wax the balm turns to a bar, in one piece, and a key moves it on by one percent."""

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from balmcore.composition import Composition
 from balmcore.design.rescue import rescue, strengthen
+from balmcore.making.dosing import dosing_in_finish
 from balmcore.making.portions import Addition, Finish, FinishPlan, Wanted, drops_g, portioned, scale_finishes
 from balmcore.making.scaling import Filling
 from balmcore.physics.firmness import predict
@@ -105,8 +106,48 @@ class PortionTests(CoreTestCase):
         ):
             with self.subTest(said), self.assert_refused(said):
                 portioned(BASE, finishes, D("0.1"))
-        small = portioned(BASE, [Finish("faint", D(10), (added("lavender", "0.002"),))], D("0.1"))
-        self.assertIn("Count drops instead", small.flags[0].sentence)
+
+    @given(
+        st.decimals(D("0.0005"), D("0.05"), places=4),
+        st.decimals(3, 2000, places=1),
+        st.sampled_from(["lavender", "iron_oxide_red", "tocopherol_t50", "sunflower_oil_ho", "mica_pearl"]),
+        st.sampled_from([D("0.01"), D("0.1"), D("1"), D("0.28349523125")]),
+    )
+    def test_what_a_finish_asks_of_the_scale_is_said_of_that_finish(
+        self, share: D, grams: D, key: str, step: D
+    ) -> None:
+        """A line that the step puts off by over 5 % is flagged at its portion, in the base or not, and each way
+        to do it does: the larger finish is not flagged, the dilution holds what is wanted and stays in the base."""
+        made = portioned(BASE, [Finish("plain", D(50)), Finish("other", grams, (added(key, str(share)),))], step)
+        self.assertTrue({flag.key for flag in made.flags} <= set(BASE.keys))
+        portion = made.portions[1]
+        if not portion.flags:
+            return
+        want = share * portion.total_g
+        self.assertGreater(abs(portion.add[key] - want) / want, D("0.05"))
+        way = dosing_in_finish(portion, key, step)
+        larger = portioned(BASE, [Finish("other", way.larger_g, (added(key, str(share)),))], step).portions[0]
+        self.assertEqual((way.grams, way.drops_per_ml), (want, item(key).drops_per_ml))
+        self.assertLess(max((flag.error for flag in larger.flags), default=0.0), 0.1)  # a step of the largest remainder
+        if mix := way.dilution:
+            self.assertIsNone(mix.carrier)
+            self.assertLess(abs(mix.take_g / mix.strength - want) / want, D("0.026"))
+            self.assertLessEqual(mix.carrier_g, portion.base_g)
+            self.assertGreaterEqual(mix.pure_g * mix.strength, mix.take_g)
+            self.assertLess(abs(mix.take_g - want - mix.less_g), step)
+
+    def test_a_scent_for_three_tins_is_offered_in_drops_and_diluted_in_their_base(self) -> None:
+        """0.45 % lavender of 80 g: 0.36 g on a scale of 0.1; by hand 1 in 10, 3.6 g of it for 3.2 g of base."""
+        portion = portioned(BASE, [Finish("gale", D(80), (added("lavender", "0.0045"),))], D("0.1")).portions[0]
+        self.assertEqual(portion.flags[0].sentence[:38], "The scale's step puts it 11 % off. Use")
+        way = dosing_in_finish(portion, "lavender", D("0.1"))
+        assert way.dilution is not None
+        self.assertEqual((way.larger_g, way.drops), (D("222.3"), 10))
+        self.assertEqual(
+            (way.dilution.strength, way.dilution.pure_g, way.dilution.carrier_g, way.dilution.take_g),
+            (10, D("1.0"), D("9.0"), D("3.6")),
+        )
+        self.assertEqual((way.dilution.less_g, way.dilution.more_g), (D("3.2"), D("5.8")))
 
 
 class RescueTests(CoreTestCase):

@@ -102,10 +102,11 @@ document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "month" && !event.target.open) event.target.showModal();
 });
 
-/* A refusal (4xx) answers with the same fragment, so it is shown like any other answer. */
+/* A refusal (4xx) answers with the same fragment, and a fault of ours (500) with a notice in a place of its
+   own: both are shown like any other answer. Only silence is a workshop that does not answer. */
 document.addEventListener("htmx:beforeSwap", (event) => {
-  const status = event.detail.xhr.status;
-  if (status >= 400 && status < 500) {
+  const { xhr } = event.detail;
+  if (xhr.status >= 400 && (xhr.status < 500 || xhr.getResponseHeader("HX-Retarget"))) {
     event.detail.shouldSwap = true;
     event.detail.isError = false;
   }

@@ -65,6 +65,7 @@ async function poll() {
   try {
     const query = new URLSearchParams({ stamp: page.dataset.stamp, step: page.dataset.step });
     const answer = await fetch(`${page.dataset.live}?${query}`, { signal: AbortSignal.timeout(PATIENCE_MS) });
+    if (answer.status === 500) throw new SyntaxError(await answer.text());
     const said = await answer.json();
     failures = 0;
     document.getElementById("lost").hidden = true;
@@ -80,10 +81,12 @@ async function poll() {
         drawProbe(said.thermometer);
       }
     }
-  } catch {
+  } catch (problem) {
     failures += 1;
     pause = HIDDEN_MS;
-    if (failures > 1) document.getElementById("lost").hidden = false;
+    // What cannot be read was said all the same: a fault of ours, and no silence.
+    if (problem instanceof SyntaxError) put("scale-words", "What the scale says could not be shown: type the weight.");
+    else if (failures > 1) document.getElementById("lost").hidden = false;
   }
   setTimeout(poll, pause);
 }
