@@ -17,7 +17,7 @@ def labels(report: Reports) -> None:
     from django.test import Client
     from django.test.utils import CaptureQueriesContext
 
-    from calmtin.exchange import write_export
+    from exchange.package import write_export
     from labels.models import Handout, Person
     from pours.models import Pour
 

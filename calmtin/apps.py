@@ -1,11 +1,6 @@
 """The app as Django knows it."""
 
-import sys
-
 from django.apps import AppConfig
-from django.conf import settings
-
-from calmtin.data_folder import Unusable, prepare
 
 
 class CalmTinConfig(AppConfig):
@@ -13,12 +8,3 @@ class CalmTinConfig(AppConfig):
 
     name = "calmtin"
     verbose_name = "Calm Tin"
-
-    def ready(self) -> None:
-        """Make the folder for what the maker owns, before anything is read from it; a sentence and the
-        end where it cannot be."""
-        try:
-            prepare(settings.DATA_DIR)
-        except Unusable as problem:
-            sys.exit(f"Calm Tin cannot start. {problem}")
-        import calmtin.panels  # noqa: F401

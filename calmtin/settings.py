@@ -14,7 +14,7 @@ import tzlocal
 from csp.constants import NONE, SELF
 from django.utils.functional import lazy
 
-from calmtin.data_folder import secret_key
+from exchange.data_folder import secret_key
 
 BASE_DIR = Path(__file__).resolve().parent.parent
 DATA_DIR = Path(os.environ.get("CALM_TIN_DATA") or platformdirs.user_data_dir("calm-tin"))
@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "calmtin",
+    "exchange",
     "workshop",
     "devices",
     "instruments",

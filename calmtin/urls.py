@@ -14,11 +14,7 @@ urlpatterns = [
     path("pantry/", include("pantry.urls")),
     path("", include("devices.urls")),
     path("settings/instruments/", include("instruments.urls")),
-    path("settings/backups/", views.backup_list, name="backups"),
-    path("settings/everything.zip", views.take_everything, name="take_everything"),
-    path("settings/everything", views.bring_everything, name="bring_everything"),
-    path("settings/backups/<str:name>", views.restore, name="restore"),
-    path("settings/backups/<str:name>/file", views.download, name="download"),
+    path("settings/", include("exchange.urls")),
     path("settings/", include("workshop.urls")),
 ]
 handler400 = "calmtin.views.too_much"

@@ -12,9 +12,9 @@ from django.core.management import CommandError, call_command
 from django.test import TestCase, TransactionTestCase, tag
 
 from balmcore.errors import Problem
-from calmtin.data_folder import DATABASE_FILE
-from calmtin.exchange import APPS, read_export, write_export
 from demo.loader import YEAR, load
+from exchange.data_folder import DATABASE_FILE
+from exchange.package import APPS, read_export, write_export
 from formulas.models import Formula
 from labels.models import Handout, Maker
 from pours.models import Check, CheckPhoto, Pour

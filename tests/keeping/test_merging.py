@@ -15,8 +15,8 @@ from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.tables import shipped
 from batches.models import Batch
-from calmtin.exchange import read_export
-from calmtin.exchange.merging import Merge
+from exchange.package import read_export
+from exchange.package.merging import Merge
 from formulas.models import Formula, Version
 from formulas.services import restore_version
 from labels.models import Handout, Person, Sheet

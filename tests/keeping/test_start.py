@@ -19,8 +19,8 @@ from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
 
 from calmtin import command
-from calmtin.data_folder import Unusable, copy_database, inspect, prepare, secret_key
-from calmtin.startup import bring_up_to_date
+from exchange.data_folder import Unusable, copy_database, inspect, prepare, secret_key
+from exchange.startup import bring_up_to_date
 
 
 class DataFolderTests(SimpleTestCase):

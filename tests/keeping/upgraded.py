@@ -15,8 +15,8 @@ from django.core.management import call_command  # noqa: E402
 from django.db import connection  # noqa: E402
 from django.test import Client  # noqa: E402
 
-from calmtin.exchange import write_export  # noqa: E402
-from calmtin.startup import bring_up_to_date  # noqa: E402
+from exchange.package import write_export  # noqa: E402
+from exchange.startup import bring_up_to_date  # noqa: E402
 from pours.models import Pour  # noqa: E402
 from tests.support.pages import walk  # noqa: E402
 

@@ -17,10 +17,10 @@ from django.utils import timezone
 from waitress.server import create_server
 
 from balmcore.errors import Problem
-from calmtin.backups import daily
-from calmtin.data_folder import Unusable, only_server
-from calmtin.startup import bring_up_to_date
 from devices.door import Door
+from exchange.copies import daily
+from exchange.data_folder import Unusable, only_server
+from exchange.startup import bring_up_to_date
 from instruments.models import Instrument
 from instruments.supervisor import Beside, supervise
 from pantry.tables import workshop_tables

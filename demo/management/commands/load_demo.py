@@ -6,9 +6,9 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 
-from calmtin.data_folder import Unusable
-from calmtin.startup import bring_up_to_date
 from demo.loader import YEAR, load
+from exchange.data_folder import Unusable
+from exchange.startup import bring_up_to_date
 from formulas.models import Formula
 from instruments.models import STAND_IN, Instrument
 from instruments.services import set_instrument

@@ -9,5 +9,7 @@ from workshop.points import SettingsPage, settings_pages
 def page() -> SettingsPage:
     """The copies of the workshop."""
     return SettingsPage(
-        "Copies of the workshop", reverse("backups"), "Copies every day, putting one back, everything in one file."
+        "Copies of the workshop",
+        reverse("exchange:copies"),
+        "Copies every day, putting one back, everything in one file.",
     )

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from calmtin.exchange import write_export
+from exchange.package import write_export
 
 
 class Command(BaseCommand):

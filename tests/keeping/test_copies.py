@@ -16,10 +16,10 @@ from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
 
 from balmcore.errors import Problem
-from calmtin.backups import backup, backups, daily, examine, preview, restore
-from calmtin.data_folder import Unusable, fresh_name, only_server
 from calmtin.database.base import DatabaseWrapper
-from calmtin.startup import known_steps
+from exchange.copies import backup, daily, examine, list_copies, preview, restore
+from exchange.data_folder import Unusable, fresh_name, only_server
+from exchange.startup import known_steps
 from tests.support.makings import own_folder
 
 ROW = (
@@ -76,7 +76,7 @@ class BackupTests(SimpleTestCase):
             shutil.copy(self.live, self.folder / f"day-{day}-080000.sqlite3")
         (self.folder / "before-2020-01-01-000000.sqlite3").touch()
         backup(self.folder)
-        kept = backups(self.folder)
+        kept = list_copies(self.folder)
         self.assertEqual((sum(each.is_daily for each in kept), len(kept)), (14, 15))
 
     def test_put_back_as_it_was(self) -> None:
@@ -206,7 +206,7 @@ class BackupTests(SimpleTestCase):
                 self.assertIn((free > 200, told), list(examine(self.folder, known_steps())))
         named = []
         for _ in range(3):
-            with mock.patch("calmtin.data_folder.datetime", wraps=datetime) as clock:
+            with mock.patch("exchange.data_folder.datetime", wraps=datetime) as clock:
                 clock.now.return_value = datetime(2026, 3, 27, 9, 30)
                 named.append(fresh_name(self.folder, "day"))
             named[-1].touch()
@@ -230,7 +230,7 @@ class BackupPageTests(TestCase):
         ):
             tests_own.backup(live)
         page = self.client.post("/settings/backups/", follow=True)
-        name = backups(folder)[0].name
+        name = list_copies(folder)[0].name
         self.assertContains(page, f"{name} is made.")
         self.assertContains(page, "a day of use")
         self.assertContains(self.client.get(f"/settings/backups/{name}"), "<strong>0</strong> formulas")

@@ -7,7 +7,7 @@ from django.db import DatabaseError, connection
 from django.db.migrations.executor import MigrationExecutor
 from django.db.migrations.loader import MigrationLoader
 
-from calmtin.data_folder import DATABASE_FILE, Unusable, copy_database, inspect
+from exchange.data_folder import DATABASE_FILE, Unusable, copy_database, inspect
 
 
 def known_steps() -> set[tuple[str, str]]:
@@ -18,7 +18,7 @@ def known_steps() -> set[tuple[str, str]]:
 def bring_up_to_date(folder: Path) -> Path | None:
     """Migrate the database of a folder; returns the copy that was made before, None where none was due.
 
-    Raises :class:`~calmtin.data_folder.Unusable` for a database that is damaged, locked, or written by
+    Raises :class:`~exchange.data_folder.Unusable` for a database that is damaged, locked, or written by
     a newer Calm Tin, and when the disk is full; the database is left as it was.
     """
     exists = inspect(folder)

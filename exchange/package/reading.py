@@ -1,4 +1,4 @@
-"""Reading a ZIP that :mod:`calmtin.exchange.writing` wrote: into an empty workshop as it is, into a full one beside
+"""Reading a ZIP that :mod:`exchange.package.writing` wrote: into an empty workshop as it is, into a full one beside
 what is there."""
 
 import json
@@ -13,8 +13,8 @@ from django.core import serializers
 from django.db import DatabaseError, connection, models, transaction
 
 from balmcore.errors import Problem
-from calmtin.exchange.merging import Merge
-from calmtin.exchange.writing import SCHEMA, SORT, owned, steps
+from exchange.package.merging import Merge
+from exchange.package.writing import SCHEMA, SORT, owned, steps
 from formulas.models import Formula
 from pantry.models import Lot
 from workshop import photos

@@ -8,9 +8,9 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connections
 
 from balmcore.errors import Problem
-from calmtin.backups import preview, restore
-from calmtin.data_folder import Unusable
-from calmtin.startup import bring_up_to_date, known_steps
+from exchange.copies import preview, restore
+from exchange.data_folder import Unusable
+from exchange.startup import bring_up_to_date, known_steps
 
 
 class Command(BaseCommand):

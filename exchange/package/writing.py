@@ -12,7 +12,7 @@ from django.core import serializers
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import models
 
-from calmtin.startup import known_steps
+from exchange.startup import known_steps
 from workshop import photos
 from workshop.models import SentForm
 from workshop.sheets import as_text

@@ -14,7 +14,7 @@ from datetime import date, datetime
 from pathlib import Path
 
 from balmcore.errors import Problem
-from calmtin.data_folder import DAILY, DATABASE_FILE, Unusable, copies_of, copy_database, fresh_name, served_at
+from exchange.data_folder import DAILY, DATABASE_FILE, Unusable, copies_of, copy_database, fresh_name, served_at
 
 DAILY_KEPT, LEAST_FREE_MB = 14, 200
 NAME = re.compile(r"(?:day|before)-[0-9-]{10,25}\.sqlite3")
@@ -22,7 +22,7 @@ TABLES = {"formulas": "formulas_formula", "batches": "batches_batch", "pours": "
 
 
 @dataclass(frozen=True)
-class Backup:
+class Copy:
     """A copy: its file, when it was made and how large it is. ``is_daily`` for one of a day of use."""
 
     file: Path
@@ -48,10 +48,10 @@ class Preview:
     until: date | None
 
 
-def backups(folder: Path) -> list[Backup]:
+def list_copies(folder: Path) -> list[Copy]:
     """The copies beside the workshop, the newest first."""
     rows = [(file, file.stat()) for file in reversed(copies_of(folder))]
-    return [Backup(file, datetime.fromtimestamp(at.st_mtime).astimezone(), at.st_size // 1024) for file, at in rows]
+    return [Copy(file, datetime.fromtimestamp(at.st_mtime).astimezone(), at.st_size // 1024) for file, at in rows]
 
 
 def named(folder: Path, name: str) -> Path:
@@ -174,7 +174,7 @@ def examine(folder: Path, known: set[tuple[str, str]]) -> Iterator[tuple[bool, s
     else:
         told = ", ".join(f"{count} {name}" for name, count in found.counts.items())
         yield True, f"The workshop is whole: {told}."
-    copies = backups(folder)
+    copies = list_copies(folder)
     if not copies:
         yield False, "There is no copy beside it: make one with manage.py backup."
     for copy in copies[:3]:

@@ -7,8 +7,8 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from balmcore.errors import Problem
-from calmtin.backups import before_a_change
-from calmtin.exchange import is_empty, read_export
+from exchange.copies import before_a_change
+from exchange.package import is_empty, read_export
 
 
 class Command(BaseCommand):

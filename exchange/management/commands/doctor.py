@@ -5,8 +5,8 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 
-from calmtin.backups import examine
-from calmtin.startup import known_steps
+from exchange.copies import examine
+from exchange.startup import known_steps
 
 
 class Command(BaseCommand):

@@ -7,7 +7,7 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from balmcore.errors import Problem
-from calmtin.backups import backup
+from exchange.copies import backup
 
 
 class Command(BaseCommand):

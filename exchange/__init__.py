@@ -1,0 +1,1 @@
+"""What leaves the workshop and comes back: the data folder, its copies, and everything in one ZIP."""
