@@ -2,7 +2,9 @@
 
 from datetime import datetime, timedelta
 from decimal import Decimal
+from typing import Any
 
+from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import F, Q
 from django.urls import reverse
@@ -15,9 +17,10 @@ from balmcore.physics.grain import HELD, MELTING_METHODS
 from balmcore.tables import Container, Kind, Tables
 from formulas.models import Version
 from pantry.models import Entry, Lot
-from workshop.fields import MassField
+from workshop.fields import MassField, MeasureField
 
 JUG = "jug_pouring_500"  # the usual pitcher
+LONGEST_MIN = 100_000
 
 
 class BatchQuerySet(models.QuerySet["Batch"]):
@@ -72,10 +75,10 @@ class Batch(models.Model):
     state = models.CharField(max_length=8, choices=State, default=State.PLANNED, db_index=True)
     resolution_g = MassField()
     loss_g = MassField(default=Decimal(0))
-    pour_c = models.FloatField()
-    overrun = models.FloatField(default=0)
+    pour_c = MeasureField(low=-40, high=200)
+    overrun = MeasureField(low=0, high=4, default=0)
     vessel_key = models.CharField(max_length=60, default=JUG)
-    room_c = models.FloatField(default=20)
+    room_c = MeasureField(low=-40, high=90, default=20)
     cooling = models.CharField(
         max_length=20, default=DEFAULT, choices=[(method.key, method.name) for method in COOLING_METHODS.values()]
     )
@@ -84,7 +87,7 @@ class Batch(models.Model):
     )
     known_why = models.CharField(max_length=300, blank=True)
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
-    length_min = models.FloatField(default=0)
+    length_min = MeasureField(low=0, high=LONGEST_MIN, default=0)
     occupies = models.JSONField(default=list, blank=True)
     revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
@@ -102,6 +105,11 @@ class Batch(models.Model):
 
     def __str__(self) -> str:
         return f"Batch {self.pk} of {self.version}"
+
+    def clean(self) -> None:
+        """What it occupies are names with a beginning and an end in minutes."""
+        if not isinstance(self.occupies, list) or not all(map(_is_use, self.occupies)):
+            raise ValidationError({"occupies": "should be a list of names, each with its minutes from and to."})
 
     def get_absolute_url(self) -> str:
         """Its sheet."""
@@ -182,6 +190,15 @@ class Batch(models.Model):
         return all(line.actual_g is not None for line in self.base_lines)
 
 
+def _is_use(value: Any) -> bool:
+    return (
+        isinstance(value, list)
+        and len(value) == 3
+        and isinstance(value[0], str)
+        and all(type(minute) in (int, float) and abs(minute) < LONGEST_MIN for minute in value[1:])
+    )
+
+
 class BatchFinish(models.Model):
     """One of several things that a melt becomes: its name and the grams of the base that it takes,
     ``base_g`` as planned and ``taken_g`` as weighed. A batch of one thing has none."""
@@ -217,12 +234,12 @@ class BatchContainer(models.Model):
     finish = models.ForeignKey(BatchFinish, on_delete=models.CASCADE, null=True, blank=True, related_name="containers")
     container_key = models.CharField(max_length=60)
     name = models.CharField(max_length=120)
-    capacity_ml = models.FloatField()
-    fill = models.FloatField()
+    capacity_ml = MeasureField(low=0.01, high=100_000)
+    fill = MeasureField(low=0.001, high=1)
     count = models.PositiveIntegerField()
-    net_g = models.FloatField(null=True, blank=True)
+    net_g = MeasureField(low=1e-06, high=100_000, null=True, blank=True)
     kind = models.CharField(max_length=8, blank=True)
-    diameter_mm = models.FloatField(default=0)
+    diameter_mm = MeasureField(low=0, high=2000, default=0)
 
     class Meta:
         ordering = ("pk",)

@@ -4,18 +4,22 @@ Nothing is overwritten. What is taken back stays in the record as taken back, so
 again where it was, and a record says what was skipped or done out of order.
 """
 
+from collections.abc import Callable, Mapping
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
+from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import Q
 from django.utils import timezone
 
 from batches.models import Batch
-from workshop.fields import MassField
+from workshop import photos
+from workshop.fields import MassField, MeasureField
 
 FASTEST = 600
+MOST_G = 1_000_000
 
 
 class Session(models.Model):
@@ -67,7 +71,7 @@ class Event(models.Model):
     title = models.CharField(max_length=160, blank=True)
     slot = models.CharField(max_length=80, blank=True)
     grams = MassField(null=True, blank=True)
-    temp_c = models.FloatField(null=True, blank=True)
+    temp_c = MeasureField(low=-100, high=500, null=True, blank=True)
     text = models.CharField(max_length=1000, blank=True)
     data: "models.JSONField[Any, Any]" = models.JSONField(default=dict, blank=True)
     at = models.DateTimeField(default=timezone.now)
@@ -79,6 +83,15 @@ class Event(models.Model):
 
     def __str__(self) -> str:
         return f"{self.get_kind_display()}: {self.step}"
+
+    def clean(self) -> None:
+        """What its kind needs is there, each thing as it is read again."""
+        if not isinstance(self.data, dict):
+            raise ValidationError({"data": "should be names with values."})
+        needed = SHAPES.get(self.kind, {})
+        for name, is_so in {**needed, **{k: OPTIONAL[k] for k in OPTIONAL if k in self.data}}.items():
+            if name not in self.data or not is_so(self.data[name]):
+                raise ValidationError({"data": f"{name} is not there, or not as it should be."})
 
     @property
     def was_g(self) -> Decimal | None:
@@ -98,3 +111,56 @@ class Event(models.Model):
 
 def _mass(text: str | None) -> Decimal | None:
     return None if text is None else Decimal(text)
+
+
+def _is_mass(value: Any) -> bool:
+    try:
+        return isinstance(value, str) and abs(Decimal(value)) < MOST_G
+    except ArithmeticError:
+        return False
+
+
+def _is_mass_or_none(value: Any) -> bool:
+    return value is None or _is_mass(value)
+
+
+def _is_number(value: Any) -> bool:
+    return type(value) in (int, float) and abs(value) < MOST_G
+
+
+def _are_masses(value: Any) -> bool:
+    return isinstance(value, dict) and all(map(_is_mass, value.values()))
+
+
+def _are_words(value: Any) -> bool:
+    return isinstance(value, list) and all(isinstance(each, str) for each in value)
+
+
+def _are_pieces(value: Any) -> bool:
+    return isinstance(value, list) and all(
+        isinstance(each, list) and len(each) == 2 and isinstance(each[0], str) and _is_mass_or_none(each[1])
+        for each in value
+    )
+
+
+def _is_bool(value: Any) -> bool:
+    return isinstance(value, bool)
+
+
+def _is_photo(value: Any) -> bool:
+    return isinstance(value, str) and bool(photos.NAME.fullmatch(value))
+
+
+Shape = Mapping[str, Callable[[Any], bool]]
+# What an event of a kind holds in ``data``.
+SHAPES: Mapping[str, Shape] = {
+    Event.Kind.WEIGHED: {"was": _is_mass_or_none},
+    Event.Kind.TAKEN: {"finish": lambda value: isinstance(value, str) and value.isdigit(), "was": _is_mass_or_none},
+    Event.Kind.ADDED: {"was": _is_mass_or_none, "is_new": _is_bool},
+    Event.Kind.RESCALED: {"was": _are_masses, "after": _are_masses, "reopened": _are_words},
+    Event.Kind.MEASURED: {"cup_ml": _is_number, "overrun": _is_number, "was": _is_number},
+    Event.Kind.FILLED: {"pieces": _are_pieces, "stayed": _is_mass_or_none, "keep": _is_bool},
+    Event.Kind.PHOTO: {"file": _is_photo},
+    Event.Kind.TIMER: {"minutes": _is_number},
+}
+OPTIONAL: Shape = {"file": _is_photo, "stopped": _is_bool, "before": _are_words}

@@ -2,10 +2,12 @@
 
 from collections.abc import Callable
 
+from django.conf import settings
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpResponse
-from django.shortcuts import redirect
-from django.urls import reverse
+from django.shortcuts import redirect, render
+from django.urls import ResolverMatch, reverse
+from django_htmx.http import reswap, retarget
 
 from devices import services
 from devices.models import Device
@@ -13,6 +15,7 @@ from workshop.web import Request
 
 LOCAL_HOSTS = ("127.0.0.1", "localhost", "testserver")
 OPEN_TO_ALL = ("/door", "/static/")
+ELSEWHERE = "This is done at the computer itself, not from a phone. Nothing was changed."
 LOCAL_ADDRESSES = ("127.0.0.1", "::1")
 
 
@@ -50,7 +53,22 @@ class DeviceMiddleware:
                 services.seen(device)
         if not request.user.is_authenticated and not request.path.startswith(OPEN_TO_ALL):
             return _to_the_door(request)
+        request.is_on_phone = not isinstance(request.user, ThisComputer)
         return self.get_response(request)
+
+    def process_view(self, request: Request, *view: object) -> HttpResponse | None:
+        """Refuse a phone what is for this computer alone, whatever it asks."""
+        if not request.is_on_phone or may_reach(request.resolver_match):
+            return None
+        if request.headers.get("HX-Request"):
+            notice = HttpResponse(f'<p class="notice" role="alert">{ELSEWHERE}</p>', status=403)
+            return retarget(reswap(notice, "innerHTML"), "#refused")
+        return render(request, "devices/elsewhere.html", {"sentence": ELSEWHERE}, status=403)
+
+
+def may_reach(match: ResolverMatch | None) -> bool:
+    """True for the address of a view that phones may reach: one of an app, or one by its name, that settings list."""
+    return match is not None and bool({match.app_name, match.view_name} & settings.PHONES_REACH)
 
 
 def _to_the_door(request: Request) -> HttpResponse:

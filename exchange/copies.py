@@ -1,33 +1,49 @@
-"""Copies of the workshop beside it: one for every day of use, one before every change of its tables, and putting
-one back.
+"""Copies of the workshop beside it: asked for by hand, one for every day of use, one before every change of its tables
+and before another is put in its place.
 
-A copy is made by SQLite's online backup, whole even while it is written to, and looked at before it counts.
+A copy is made by SQLite's online backup, whole even while it is written to, under another name until it was looked at.
+It holds nothing of who gets in.
 """
 
 import re
-import shutil
 import sqlite3
-from collections.abc import Iterator
-from contextlib import closing, suppress
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
+from enum import StrEnum
 from pathlib import Path
 
 from balmcore.errors import Problem
-from exchange.data_folder import DAILY, DATABASE_FILE, Unusable, copies_of, copy_database, fresh_name, served_at
+from exchange import door
+from exchange.data_folder import DATABASE_FILE, MAKING, copies_of, fresh_name, opened
 
-DAILY_KEPT, LEAST_FREE_MB = 14, 200
-NAME = re.compile(r"(?:day|before)-[0-9-]{10,25}\.sqlite3")
+NAME = re.compile(r"(hand|day|before)-(\d{4}-\d{2}-\d{2})-[0-9-]{4,14}\.sqlite3")
+DAYS_KEPT, MONTHS_KEPT_DAYS, BEFORE_KEPT_DAYS = 14, 365, 90
 TABLES = {"formulas": "formulas_formula", "batches": "batches_batch", "pours": "pours_pour", "lots": "pantry_lot"}
+
+_being_read: list[Path] = []
+
+
+class Reason(StrEnum):
+    """Why a copy was made, by the first word of its name."""
+
+    HAND = "hand"
+    DAY = "day"
+    BEFORE = "before"
 
 
 @dataclass(frozen=True)
 class Copy:
-    """A copy: its file, when it was made and how large it is. ``is_daily`` for one of a day of use."""
+    """A copy: its file, why and when it was made, how large it is. ``kept_until`` is None where it is kept until its
+    maker deletes it; ``is_monthly`` for one of a day that stands for its month."""
 
     file: Path
+    reason: Reason
     made: datetime
     size_kb: int
+    kept_until: date | None
+    is_monthly: bool = False
 
     @property
     def name(self) -> str:
@@ -35,23 +51,51 @@ class Copy:
         return self.file.name
 
     @property
-    def is_daily(self) -> bool:
-        """True for one made because a day of use began, or because its maker asked for one."""
-        return self.name.startswith("day-")
+    def is_by_hand(self) -> bool:
+        """True for one that its maker asked for."""
+        return self.reason is Reason.HAND
+
+    @property
+    def is_before(self) -> bool:
+        """True for one made before a change."""
+        return self.reason is Reason.BEFORE
 
 
 @dataclass(frozen=True)
 class Preview:
-    """What a copy holds, by name, and the day on which it was last written to."""
+    """What a copy holds, by name, the day on which it was last written to, and the steps by which it was made."""
 
     counts: dict[str, int]
     until: date | None
+    steps: frozenset[tuple[str, str]]
 
 
 def list_copies(folder: Path) -> list[Copy]:
     """The copies beside the workshop, the newest first."""
-    rows = [(file, file.stat()) for file in reversed(copies_of(folder))]
-    return [Copy(file, datetime.fromtimestamp(at.st_mtime).astimezone(), at.st_size // 1024) for file, at in rows]
+    found, days, months = list[Copy](), set[str](), set[str]()
+    for file in sorted(copies_of(folder), key=lambda file: file.name.partition("-")[2]):
+        if (named := NAME.fullmatch(file.name)) is None:
+            continue
+        with suppress(OSError, ValueError):
+            reason, day, stat = Reason(named[1]), date.fromisoformat(named[2]), file.stat()
+            if reason is Reason.DAY and named[2] in days:
+                reason = Reason.HAND  # as earlier versions named those that their maker asked for
+            is_monthly = reason is Reason.DAY and named[2][:7] not in months
+            if reason is Reason.DAY:
+                days.add(named[2])
+                months.add(named[2][:7])
+            made = datetime.fromtimestamp(stat.st_mtime).astimezone()
+            until = _kept_until(reason, day, is_monthly)
+            found.append(Copy(file, reason, made, stat.st_size // 1024, until, is_monthly))
+    return found[::-1]
+
+
+def _kept_until(reason: Reason, day: date, is_monthly: bool) -> date | None:
+    if reason is Reason.HAND:
+        return None
+    if reason is Reason.BEFORE:
+        return day + timedelta(days=BEFORE_KEPT_DAYS)
+    return day + timedelta(days=MONTHS_KEPT_DAYS if is_monthly else DAYS_KEPT - 1)
 
 
 def named(folder: Path, name: str) -> Path:
@@ -61,46 +105,109 @@ def named(folder: Path, name: str) -> Path:
     return folder / name
 
 
-def backup(folder: Path, file: Path | None = None) -> Path:
-    """Copy the workshop into a file, by default one of this moment beside it; fourteen of days are kept. Raises
-    :class:`Problem` where there is no room, or where the copy is not whole."""
-    copy = file or fresh_name(folder, "day")
-    if copy.resolve() == (folder / DATABASE_FILE).resolve():
-        raise Problem("That is the workshop itself: choose another file.")
+@contextmanager
+def reading(file: Path) -> Iterator[Path]:
+    """While a copy is read it is not cleared away."""
+    _being_read.append(file.resolve())
     try:
-        with closing(sqlite3.connect(folder / DATABASE_FILE)) as source, closing(sqlite3.connect(copy)) as target:
-            source.backup(target)
-        _require_whole(copy)
+        yield file
+    finally:
+        _being_read.remove(file.resolve())
+
+
+def make_copy(folder: Path, reason: Reason = Reason.HAND, file: Path | None = None) -> Path:
+    """Copy the workshop into a file, by default one of this moment beside it. Raises :class:`Problem` where there is no
+    room, or where the copy is not whole."""
+    copy = file or fresh_name(folder, reason)
+    live = folder / DATABASE_FILE
+    if copy.resolve() == live.resolve():
+        raise Problem("That is the workshop itself: choose another file.")
+    part = copy.with_name(f"{MAKING}{copy.name}")
+    try:
+        copy_into(live, part)
+        door.take_out(part)
+        require_whole(part)
+        part.replace(copy)
     except (sqlite3.Error, OSError, Problem) as refusal:
-        with suppress(OSError):
-            copy.unlink(missing_ok=True)
+        remove(part)
         raise Problem(f"No copy could be made ({refusal}): make room on the disk, and try again.") from None
-    if file is None:
-        for old in sorted(folder.glob(DAILY))[:-DAILY_KEPT]:
-            old.unlink()
     return copy
 
 
-def before_a_change(folder: Path) -> Path | None:
+def copy_before_a_change(folder: Path) -> Path | None:
     """A copy before much is changed at once; None where the workshop is no file. Raises :class:`Problem`."""
-    if not (folder / DATABASE_FILE).exists():
+    live = folder / DATABASE_FILE
+    return make_copy(folder, Reason.BEFORE) if live.exists() and live.stat().st_size else None
+
+
+def copy_into(source: Path, target: Path) -> None:
+    """One database into a file that is not there yet, or in the place of another, all of it or nothing. What is read
+    must exist, and is not written to. Raises :class:`sqlite3.Error`."""
+    with (
+        opened(source) as read,
+        closing(sqlite3.connect(target, timeout=20)) as written,
+    ):
+        read.backup(written)
+
+
+def remove(file: Path) -> None:
+    """A file of a database, with what may lie beside it."""
+    for beside in ("", "-wal", "-shm", "-journal"):
+        with suppress(OSError):
+            file.with_name(file.name + beside).unlink(missing_ok=True)
+
+
+def delete_copy(folder: Path, name: str) -> None:
+    """A copy that its maker does not want any more. Raises :class:`Problem` where it is not there, or is being read."""
+    file = named(folder, name)
+    if file.resolve() in _being_read:
+        raise Problem("That copy is being read just now: wait a moment.")
+    remove(file)
+
+
+def make_daily_copy(folder: Path, today: date) -> Path | None:
+    """A copy of today, where there is none yet and something was written since the last one; then what need not be kept
+    any more is cleared away. Raises :class:`Problem`."""
+    live = folder / DATABASE_FILE
+    if not live.exists() or any(folder.glob(f"day-{today}-*.sqlite3")):
         return None
+    copy = make_copy(folder, Reason.DAY)
+    clear_away(folder, today)
+    return copy
+
+
+def clear_away(folder: Path, today: date) -> list[Path]:
+    """Remove the copies that are kept no longer, and what kills left behind; returns the copies. By hand: until their
+    maker deletes them; of days: one a day for fourteen days, one a month for a year; before a change: ninety days. What
+    is being read stays."""
+    for copy in list_copies(folder):
+        if copy.is_by_hand and not copy.name.startswith(Reason.HAND):
+            copy.file.rename(copy.file.with_name(copy.name.replace(Reason.DAY, Reason.HAND, 1)))
+    gone = [copy.file for copy in list_copies(folder) if copy.kept_until and copy.kept_until < today]
+    gone = [file for file in gone if file.resolve() not in _being_read]
+    for file in gone:
+        remove(file)
+    for left in folder.glob("*.sqlite3-*"):
+        if NAME.fullmatch(left.name.rpartition(".sqlite3")[0] + ".sqlite3"):
+            with suppress(OSError):
+                left.unlink()
+    return gone
+
+
+def clean_old_copies(folder: Path) -> None:
+    """Copies as earlier versions made them held who gets in: take that out of them."""
+    for copy in list_copies(folder):
+        with suppress(sqlite3.Error, OSError):
+            if door.holds_any(copy.file):
+                door.take_out(copy.file)
+
+
+def require_whole(file: Path) -> None:
+    """Raises :class:`Problem` for a file that is not there, is no database, or is damaged."""
+    if not file.is_file():
+        raise Problem(f"There is no file {file}.")
     try:
-        return copy_database(folder)
-    except Unusable as refusal:
-        raise Problem(str(refusal)) from None
-
-
-def daily(folder: Path, today: date) -> Path | None:
-    """A copy of today, where there is none yet. Raises :class:`Problem`."""
-    if not (folder / DATABASE_FILE).exists() or any(folder.glob(f"day-{today:%Y-%m-%d}-*.sqlite3")):
-        return None
-    return backup(folder)
-
-
-def _require_whole(file: Path) -> None:
-    try:
-        with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as database:
+        with opened(file) as database:
             found = database.execute("PRAGMA integrity_check(1)").fetchone()
     except sqlite3.Error as refusal:
         raise Problem(f"{file.name} is no workshop that can be read ({refusal}).") from None
@@ -111,10 +218,8 @@ def _require_whole(file: Path) -> None:
 def preview(file: Path, known: set[tuple[str, str]]) -> Preview:
     """What a copy holds. ``known`` are the steps (app, name) by which this Calm Tin made its tables. Raises
     :class:`Problem` for a file that is no workshop, a damaged one, and one of a newer Calm Tin."""
-    if not file.is_file():
-        raise Problem(f"There is no file {file}.")
-    _require_whole(file)
-    with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as database:
+    require_whole(file)
+    with opened(file) as database:
         try:
             steps = set(database.execute("SELECT app, name FROM django_migrations"))
             counts = {
@@ -126,84 +231,20 @@ def preview(file: Path, known: set[tuple[str, str]]) -> Preview:
     if unknown := sorted(steps - known):
         told = ", ".join(f"{app} {name}" for app, name in unknown[:3])
         raise Problem(f"{file.name} was written by a newer Calm Tin, which knows {told}: start that one.")
-    return Preview(counts, date.fromisoformat(until[:10]) if until else None)
+    with suppress(ValueError):
+        return Preview(counts, date.fromisoformat(until[:10]) if until else None, frozenset(steps))
+    return Preview(counts, None, frozenset(steps))
 
 
-def restore(folder: Path, file: Path, known: set[tuple[str, str]]) -> Path | None:
-    """Put a copy in the place of the workshop; returns the copy of what was there before, None where there was
-    nothing. All or nothing: it is written by one online backup. Raises :class:`Problem` as :func:`preview` does."""
-    preview(file, known)
-    live = folder / DATABASE_FILE
-    before = None
-    if live.exists() and live.stat().st_size:
-        before = before_a_change(folder) if _is_readable(live) else _moved_aside(folder, live)
-    try:
-        with closing(sqlite3.connect(file)) as source, closing(sqlite3.connect(live, timeout=20)) as target:
-            source.backup(target)
-    except sqlite3.Error as refusal:
-        raise Problem(
-            f"It could not be put back ({refusal}): close what else uses the workshop, and try again."
-        ) from None
-    return before
+def newest_sound(folder: Path) -> Path | None:
+    """The newest copy that is whole."""
+    for copy in list_copies(folder):
+        with suppress(Problem):
+            require_whole(copy.file)
+            return copy.file
+    return None
 
 
-def _moved_aside(folder: Path, live: Path) -> Path:
-    """A damaged workshop under another name: as it is, since what is damaged is no copy for anybody to put back."""
-    aside = fresh_name(folder, "damaged")
-    live.rename(aside)
-    for beside in ("-wal", "-shm"):
-        live.with_name(live.name + beside).unlink(missing_ok=True)
-    return aside
-
-
-def _is_readable(file: Path) -> bool:
-    try:
-        _require_whole(file)
-    except Problem:
-        return False
-    return True
-
-
-def examine(folder: Path, known: set[tuple[str, str]]) -> Iterator[tuple[bool, str]]:
-    """What ``doctor`` says of a workshop: whether each thing is as it should be, and a sentence on it."""
-    live = folder / DATABASE_FILE
-    try:
-        found = preview(live, known)
-    except Problem as problem:
-        yield False, problem.sentence
-    else:
-        told = ", ".join(f"{count} {name}" for name, count in found.counts.items())
-        yield True, f"The workshop is whole: {told}."
-    copies = list_copies(folder)
-    if not copies:
-        yield False, "There is no copy beside it: make one with manage.py backup."
-    for copy in copies[:3]:
-        try:
-            preview(copy.file, known)
-        except Problem as problem:
-            yield False, problem.sentence
-        else:
-            yield True, f"{copy.name} is whole."
-    yield True, served_at(folder) or "No server has this workshop open."
-    free_mb = shutil.disk_usage(folder).free // 1024**2
-    yield (
-        free_mb > LEAST_FREE_MB,
-        f"{free_mb} MB are free on its disk{'' if free_mb > LEAST_FREE_MB else ': make room'}.",
-    )
-    rights = folder.stat().st_mode & 0o077
-    yield not rights, f"{folder} is {'readable by others: chmod 700 it' if rights else 'its owner’s alone'}."
-    photos = folder / "photos"
-    lost = _lost_photos(live, photos) if live.exists() else 0
-    yield (
-        not lost,
-        f"{lost} photographs are named and not there." if lost else "Every photograph that is named is there.",
-    )
-
-
-def _lost_photos(live: Path, photos: Path) -> int:
-    try:
-        with closing(sqlite3.connect(f"file:{live}?mode=ro", uri=True)) as database:
-            names = [name for (name,) in database.execute("SELECT file FROM pours_checkphoto")]
-    except sqlite3.Error:
-        return 0
-    return sum(not (photos / name).is_file() for name in names)
+def room_kb(copies: Sequence[Copy]) -> int:
+    """How much room they take."""
+    return sum(copy.size_kb for copy in copies)

@@ -15,10 +15,12 @@ from pathlib import Path
 
 from filelock import FileLock, Timeout
 
-KEY_FILE, DATABASE_FILE, COPIES = "secret-key", "workshop.sqlite3", "before-*.sqlite3"
-DAILY = "day-*.sqlite3"
+KEY_FILE, DATABASE_FILE = "secret-key", "workshop.sqlite3"
+COPIES = ("hand-*.sqlite3", "day-*.sqlite3", "before-*.sqlite3")
+MAKING = ".making-"  # what is being written, before it is what it should be
+OUR_TABLES = {"django_migrations", "formulas_formula", "formulas_version"}
+SOON_CHECKED_BYTES = 200 * 1024**2
 LOCK_FILE, ADDRESS_FILE = "serving.lock", "serving"
-COPIES_KEPT = 5
 OWNER_ONLY = 0o077
 
 
@@ -111,42 +113,70 @@ def _served_words(folder: Path) -> str:
     return "This workshop is served already."
 
 
-def inspect(folder: Path) -> bool:
+def inspect(folder: Path, anew: bool = False) -> bool:
     """Look at the database before anything touches it; returns whether there is one already.
 
-    Raises :class:`Unusable` for one that is damaged, locked, or empty although the workshop is not new.
+    Raises :class:`Unusable` for one that is damaged, locked, of another program, or missing although there are copies
+    of it, unless a workshop is to be begun ``anew`` beside them.
     """
     file = folder / DATABASE_FILE
-    if not file.exists():
-        return False
-    if not file.stat().st_size:
-        if copies_of(folder):
-            raise Unusable(f"{file} is empty, though this workshop is not new. {_copy_words(folder)}")
+    if not file.exists() or not file.stat().st_size:
+        if copies_of(folder) and not anew:
+            what = "is empty" if file.exists() else "is not there"
+            raise Unusable(
+                f"{file} {what}, though this workshop is not new. {_copy_words(folder)} To begin an empty one beside "
+                "the copies start with serve --anew."
+            )
         return False
     try:
-        with closing(sqlite3.connect(file, timeout=5)) as database:
-            found = database.execute("PRAGMA quick_check(1)").fetchone()
+        with opened(file) as database:
+            found = database.execute(f"PRAGMA {_check_of(file)}(1)").fetchone()
+            tables = {name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
     except sqlite3.OperationalError as refusal:
         raise Unusable(f"{file} cannot be opened ({refusal}): close what else uses it, and start again.") from None
     except sqlite3.DatabaseError:
-        found = None
+        found, tables = None, set()
     if found != ("ok",):
         raise Unusable(f"{file} is damaged and was left as it is. {_copy_words(folder)}")
+    if tables and not tables >= OUR_TABLES:
+        raise Unusable(
+            f"{file} is of another program: it was not touched. Move it away, or choose another folder with "
+            "CALM_TIN_DATA."
+        )
     return True
+
+
+def _check_of(file: Path) -> str:
+    """Everything is looked at where that is soon done; of a large one the rest is looked at while it is open."""
+    return "integrity_check" if file.stat().st_size < SOON_CHECKED_BYTES else "quick_check"
 
 
 def copies_of(folder: Path) -> list[Path]:
     """All copies beside the database, the oldest first."""
-    found = [file for pattern in (COPIES, DAILY) for file in folder.glob(pattern)]
+    found = [file for pattern in COPIES for file in folder.glob(pattern)]
     return sorted(found, key=lambda file: file.stat().st_mtime)
 
 
 def _copy_words(folder: Path) -> str:
-    copies = copies_of(folder)
-    if not copies:
-        return "No copy of it lies beside it: put back one of your own, or move it away to begin anew."
-    newest = copies[-1]
-    return f"The newest copy beside it is {newest.name}: put it back with manage.py restore {newest} --yes."
+    whole = [copy for copy in reversed(copies_of(folder)) if _is_whole(copy)]
+    if not whole:
+        return "No copy of it that is whole lies beside it: put back one of your own, or move it away to begin anew."
+    return f"The newest copy beside it is {whole[0].name}: put it back with manage.py restore {whole[0]} --yes."
+
+
+def opened(file: Path) -> "closing[sqlite3.Connection]":
+    """A database that must be there, until this is left. A copy cannot be written to; the workshop itself can, as what
+    a cut of the power left half done is undone when it is opened. Raises :class:`sqlite3.Error`."""
+    mode = "rw" if file.name == DATABASE_FILE else "ro"
+    return closing(sqlite3.connect(f"{file.resolve().as_uri()}?mode={mode}", uri=True, timeout=5))
+
+
+def _is_whole(file: Path) -> bool:
+    try:
+        with opened(file) as database:
+            return bool(database.execute("PRAGMA quick_check(1)").fetchone() == ("ok",))
+    except sqlite3.Error:
+        return False
 
 
 def fresh_name(folder: Path, sort: str) -> Path:
@@ -154,24 +184,4 @@ def fresh_name(folder: Path, sort: str) -> Path:
     named, number = f"{sort}-{datetime.now().astimezone():%Y-%m-%d-%H%M%S}", 1
     while (copy := folder / f"{named}{f'-{number}' if number > 1 else ''}.sqlite3").exists():
         number += 1
-    return copy
-
-
-def copy_database(folder: Path) -> Path:
-    """A copy beside the database, whole even while it is written to; the last few are kept.
-
-    Raises :class:`Unusable` when there is no room for it.
-    """
-    copy = fresh_name(folder, "before")
-    try:
-        with (
-            closing(sqlite3.connect(folder / DATABASE_FILE)) as source,
-            closing(sqlite3.connect(copy)) as target,
-        ):
-            source.backup(target)
-    except sqlite3.Error as refusal:
-        copy.unlink(missing_ok=True)
-        raise Unusable(f"No copy could be made before the update ({refusal}): make room, and start again.") from None
-    for old in sorted(folder.glob(COPIES))[:-COPIES_KEPT]:
-        old.unlink()
     return copy

@@ -10,5 +10,6 @@ urlpatterns = [
     path("everything.zip", views.take_everything, name="take"),
     path("everything", views.bring_everything, name="bring"),
     path("backups/<str:name>", views.restore, name="restore"),
+    path("backups/<str:name>/delete", views.delete, name="delete"),
     path("backups/<str:name>/file", views.download, name="download"),
 ]

@@ -11,9 +11,8 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
-from exchange import copies, package
-from exchange.data_folder import Unusable
-from exchange.startup import bring_up_to_date, known_steps
+from exchange import copies, package, restoring
+from exchange.startup import known_steps
 from workshop.services import news_of_pours
 from workshop.web import Request
 
@@ -22,15 +21,27 @@ def copy_list(request: Request) -> HttpResponse:
     """The copies of the workshop; one more is made by a post."""
     if request.method == "POST":
         try:
-            made = copies.backup(settings.DATA_DIR)
+            made = copies.make_copy(settings.DATA_DIR)
         except Problem as problem:
             messages.error(request, problem.sentence)
         else:
             messages.success(request, f"{made.name} is made.")
         return redirect("exchange:copies")
-    return render(
-        request, "exchange/copies.html", {"copies": copies.list_copies(settings.DATA_DIR), "folder": settings.DATA_DIR}
-    )
+    found = copies.list_copies(settings.DATA_DIR)
+    context = {"copies": found, "folder": settings.DATA_DIR, "room_kb": copies.room_kb(found)}
+    return render(request, "exchange/copies.html", context)
+
+
+@require_POST
+def delete(request: Request, name: str) -> HttpResponse:
+    """A copy that is not wanted any more."""
+    try:
+        copies.delete_copy(settings.DATA_DIR, name)
+    except Problem as problem:
+        messages.error(request, problem.sentence)
+    else:
+        messages.success(request, f"{name} is deleted.")
+    return redirect("exchange:copies")
 
 
 @require_safe
@@ -51,7 +62,7 @@ def bring_everything(request: Request) -> HttpResponse:
         if sent is None:
             raise Problem("Choose the ZIP that another workshop wrote.")
         if not package.is_empty():
-            copy = copies.before_a_change(settings.DATA_DIR)
+            copy = copies.copy_before_a_change(settings.DATA_DIR)
         found = package.read_export(sent)
     except Problem as problem:
         messages.error(request, problem.sentence)
@@ -65,17 +76,16 @@ def restore(request: Request, name: str) -> HttpResponse:
         file = copies.named(settings.DATA_DIR, name)
         if request.method == "POST":
             connections.close_all()
-            before = copies.restore(settings.DATA_DIR, file, known_steps())
-            bring_up_to_date(settings.DATA_DIR)
+            found = restoring.restore(settings.DATA_DIR, file, known_steps())
             news_of_pours()
-            told = f" What was there before is {before.name}." if before else ""
-            messages.success(request, f"{name} is put back.{told}")
+            messages.success(request, f"{name} is put back. {found.words}")
             return redirect("exchange:copies")
-        found = copies.preview(file, known_steps())
-    except (Problem, Unusable) as problem:
-        messages.error(request, str(problem))
+        with copies.reading(file):
+            preview = copies.preview(file, known_steps())
+    except Problem as problem:
+        messages.error(request, problem.sentence)
         return redirect("exchange:copies")
-    return render(request, "exchange/restore.html", {"name": name, "preview": found})
+    return render(request, "exchange/restore.html", {"name": name, "preview": preview})
 
 
 @require_safe

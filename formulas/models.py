@@ -13,6 +13,7 @@ from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.composition import Line as CompositionLine
 from balmcore.tables import Kind, Tables
+from workshop.fields import MeasureField
 
 
 class VersionQuerySet(models.QuerySet["Version"]):
@@ -41,10 +42,10 @@ class Formula(models.Model):
         max_length=20, choices={key: name for key, (name, _) in AUDIENCES.items()}, default="adult"
     )
     area = models.CharField(max_length=20, choices=AREAS, default="body")
-    firm_low = models.FloatField(null=True, blank=True)
-    firm_high = models.FloatField(null=True, blank=True)
-    hold_firmness = models.FloatField(null=True, blank=True)
-    hold_temp_c = models.FloatField(null=True, blank=True)
+    firm_low = MeasureField(low=0, high=150, null=True, blank=True)
+    firm_high = MeasureField(low=0, high=150, null=True, blank=True)
+    hold_firmness = MeasureField(low=0, high=150, null=True, blank=True)
+    hold_temp_c = MeasureField(low=-40, high=120, null=True, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -103,7 +104,7 @@ class Version(models.Model):
     is_current = models.BooleanField(default=True)
     held = models.CharField(max_length=40, blank=True, help_text="Groups whose totals stay, with commas between.")
     stage = models.PositiveSmallIntegerField(choices=Stage, default=Stage.DRAFT)
-    firmness = models.FloatField(help_text="Predicted at 21 °C when it was saved.")
+    firmness = MeasureField(low=0, high=200, help_text="Predicted at 21 °C when it was saved.")
     created = models.DateTimeField(auto_now_add=True)
 
     objects = VersionQuerySet.as_manager()

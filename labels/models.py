@@ -7,6 +7,7 @@ from django.utils import timezone
 from balmcore.labels.declaration import NAMES
 from formulas.models import Formula
 from pours.models import Pour
+from workshop.fields import MeasureField
 from workshop.models import Preferences
 
 NAME_CHOICES = list(zip(NAMES, ("INCI", "Common names", "Both"), strict=True))
@@ -52,12 +53,12 @@ class Sheet(models.Model):
     paper = models.CharField(max_length=6, choices=Preferences.Paper, default=Preferences.Paper.A4)
     columns = models.PositiveSmallIntegerField()
     rows = models.PositiveSmallIntegerField()
-    left_mm = models.FloatField()
-    top_mm = models.FloatField()
-    gap_x_mm = models.FloatField(default=0)
-    gap_y_mm = models.FloatField(default=0)
-    offset_x_mm = models.FloatField(default=0)
-    offset_y_mm = models.FloatField(default=0)
+    left_mm = MeasureField(low=-500, high=500)
+    top_mm = MeasureField(low=-500, high=500)
+    gap_x_mm = MeasureField(low=-500, high=500, default=0)
+    gap_y_mm = MeasureField(low=-500, high=500, default=0)
+    offset_x_mm = MeasureField(low=-500, high=500, default=0)
+    offset_y_mm = MeasureField(low=-500, high=500, default=0)
 
     class Meta:
         ordering = ("name",)

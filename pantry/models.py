@@ -3,6 +3,7 @@ rests of earlier melts, and what is being prepared."""
 
 from decimal import Decimal
 
+from django.core.exceptions import ValidationError
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
@@ -10,10 +11,11 @@ from django.utils import timezone
 
 from balmcore.composition import Composition, mixture
 from balmcore.display import day_words
+from balmcore.errors import Problem
 from balmcore.making import stock as stock
 from balmcore.tables import ROLES, Ingredient, Tables
 from balmcore.tables import custom as own
-from workshop.fields import MassField
+from workshop.fields import MassField, MeasureField
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
 OWN_INGREDIENT, LEFTOVER = "own-ingredient-", "leftover-"
@@ -35,11 +37,11 @@ class OwnContainer(models.Model):
 
     name = models.CharField(max_length=80, unique=True)
     kind = models.CharField(max_length=8, choices=Kind, default=Kind.TIN)
-    capacity_ml = models.FloatField(validators=[MinValueValidator(0.1), MaxValueValidator(100_000)])
-    fill = models.FloatField(default=0.9, validators=[MinValueValidator(0.05), MaxValueValidator(1)])
-    diameter_mm = models.FloatField(null=True, blank=True)
-    height_mm = models.FloatField(null=True, blank=True)
-    empty_g = models.FloatField(null=True, blank=True)
+    capacity_ml = MeasureField(validators=[MinValueValidator(0.1), MaxValueValidator(100_000)])
+    fill = MeasureField(default=0.9, validators=[MinValueValidator(0.05), MaxValueValidator(1)])
+    diameter_mm = MeasureField(low=0, high=2000, null=True, blank=True)
+    height_mm = MeasureField(low=0, high=2000, null=True, blank=True)
+    empty_g = MeasureField(low=0, high=100_000, null=True, blank=True)
 
     class Meta:
         ordering = ("name",)
@@ -71,8 +73,8 @@ class OwnIngredient(models.Model):
     role = models.CharField(max_length=6, choices=[(role, role.capitalize()) for role in ROLES])
     like_key = models.CharField(max_length=60, blank=True)
     scent = models.CharField(max_length=7, choices=Scent, default=Scent.UNSAID, blank=True)
-    melt_low_c = models.FloatField(null=True, blank=True)
-    melt_high_c = models.FloatField(null=True, blank=True)
+    melt_low_c = MeasureField(low=-60, high=200, null=True, blank=True)
+    melt_high_c = MeasureField(low=-60, high=200, null=True, blank=True)
     note = models.CharField(max_length=300, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -86,6 +88,13 @@ class OwnIngredient(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def clean(self) -> None:
+        """A description that the core can make an ingredient of."""
+        try:
+            self.to_ingredient()
+        except Problem as problem:
+            raise ValidationError(problem.sentence) from None
 
     @property
     def key(self) -> str:
@@ -261,6 +270,11 @@ class Preparation(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def clean(self) -> None:
+        """Shaken and filtered at least so often as can be."""
+        if not (1 <= self.shake_every_days <= 90 and 1 <= self.passes <= 20):
+            raise ValidationError("Shaken every 1 to 90 days, and filtered 1 to 20 times.")
 
     @property
     def given_g(self) -> Decimal:

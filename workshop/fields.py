@@ -1,9 +1,11 @@
-"""A model field for amounts that have to add up exactly."""
+"""Model fields: amounts that have to add up exactly, and measures between two bounds."""
 
+import math
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
 from django.core.exceptions import ValidationError
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.migrations import RunPython
 
@@ -62,6 +64,32 @@ class MassField(models.DecimalField):
     def formfield(self, **options: Any) -> Any:
         """Amounts are read by :func:`workshop.forms.mass_field` alone."""
         raise NotImplementedError("Read an amount with workshop.forms.mass_field.")
+
+
+class MeasureField(models.FloatField):
+    """A temperature, a length or a firmness between two bounds, beyond which it is nothing a workshop knows.
+
+    Forms have closer bounds of their own; these are for what comes in past them.
+    """
+
+    def __init__(self, *arguments: Any, low: float = -1e9, high: float = 1e9, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.low, self.high = low, high
+
+    @property
+    def validators(self) -> Any:
+        """Its own bounds, beside what it was given; nothing that is no number lies between them."""
+        return [*super().validators, MinValueValidator(self.low), MaxValueValidator(self.high), _a_number]
+
+    def deconstruct(self) -> Any:
+        """To the tables it is a float; its bounds are its own, and no option."""
+        name, _, arguments, options = super().deconstruct()
+        return name, "django.db.models.FloatField", arguments, options
+
+
+def _a_number(value: float) -> None:
+    if not math.isfinite(value):
+        raise ValidationError(f"“{value}” is no number that can be.")
 
 
 def mass_migration(columns: dict[str, tuple[str, ...]]) -> RunPython:

@@ -3,12 +3,15 @@
 from dataclasses import replace
 from decimal import Decimal
 
+from django.core.exceptions import ValidationError
 from django.db import models
 from django.utils import timezone
 
 from balmcore.display import COMMA, DAY_FIRST, MONTH_FIRST, POINT, YEAR_FIRST, Display
 from balmcore.tables import Kind, shipped
-from workshop.fields import MassField
+from workshop.fields import MassField, MeasureField
+
+LEAST_STEP_G, LARGEST_STEP_G = Decimal("0.0005"), Decimal(50)
 
 
 class Preferences(models.Model):
@@ -58,13 +61,15 @@ class Preferences(models.Model):
         LIGHT = "light", "Light"
         DARK = "dark", "Dark"
 
+    replaced: tuple[str, ...] = ()  # what of it could not be, and is as usual instead
+
     mass_unit = models.CharField("Weights in", max_length=2, choices=Mass, default=Mass.GRAMS)
     temp_unit = models.CharField("Temperatures in", max_length=1, choices=Temp, default=Temp.CELSIUS)
     kitchen = models.CharField("Cups and spoons of", max_length=6, choices=Kitchen, default=Kitchen.METRIC)
     resolution_g = MassField("Scale's smallest step", default=Decimal("0.1"))
-    cool_room_c = models.FloatField("Cool room", default=18.0)
-    warm_room_c = models.FloatField("Warm room", default=26.0)
-    hot_pocket_c = models.FloatField("Hot pocket", default=35.0)
+    cool_room_c = MeasureField("Cool room", low=-40, high=90, default=18.0)
+    warm_room_c = MeasureField("Warm room", low=-40, high=90, default=26.0)
+    hot_pocket_c = MeasureField("Hot pocket", low=-40, high=90, default=35.0)
     scent_policy = models.CharField("Scent limits", max_length=8, choices=ScentPolicy, default=ScentPolicy.CAUTIOUS)
     currency = models.CharField("Money in", max_length=4, default="€")
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
@@ -87,6 +92,13 @@ class Preferences(models.Model):
             ),
         ]
 
+    def clean(self) -> None:
+        """The three rooms rise in temperature, and the scale's step is one that scales have."""
+        if not self.cool_room_c < self.warm_room_c < self.hot_pocket_c:
+            raise ValidationError({"warm_room_c": "The rooms should rise in temperature, from cool to hot."})
+        if not LEAST_STEP_G <= self.resolution_g <= LARGEST_STEP_G:
+            raise ValidationError({"resolution_g": f"A scale counts in {LEAST_STEP_G} to {LARGEST_STEP_G} g."})
+
     @property
     def rooms(self) -> tuple[float, float, float]:
         """Cool room, warm room and hot pocket."""
@@ -103,10 +115,10 @@ class OwnKind(models.Model):
 
     like_key = models.CharField(max_length=40)
     name = models.CharField(max_length=60, blank=True)
-    firm_low = models.FloatField()
-    firm_high = models.FloatField()
-    hold_firmness = models.FloatField(null=True, blank=True)
-    hold_temp_c = models.FloatField(null=True, blank=True)
+    firm_low = MeasureField(low=0, high=150)
+    firm_high = MeasureField(low=0, high=150)
+    hold_firmness = MeasureField(low=0, high=150, null=True, blank=True)
+    hold_temp_c = MeasureField(low=-40, high=120, null=True, blank=True)
 
     class Meta:
         ordering = ("pk",)
@@ -126,6 +138,11 @@ class OwnKind(models.Model):
 
     def __str__(self) -> str:
         return self.name or self.like_key
+
+    def clean(self) -> None:
+        """Like a kind that there is."""
+        if self.like_key not in shipped().kinds:
+            raise ValidationError({"like_key": f"There is no kind {self.like_key}."})
 
     @property
     def key(self) -> str:

@@ -20,7 +20,7 @@ def settings(request: Request) -> HttpResponse:
         form.save()
         messages.success(request, "Settings kept.")
         return redirect("workshop:settings")
-    context = {"form": form, "pages": settings_pages.ask()}
+    context = {"form": form, "pages": [] if request.is_on_phone else settings_pages.ask()}
     return render(request, "settings.html", context, status=400 if form.errors else 200)
 
 

@@ -17,11 +17,12 @@ T = TypeVar("T")
 
 class Request(HttpRequest):
     """A request as the middlewares leave it: whether htmx asked, the maker's preferences, and the
-    tables with the workshop's own rows."""
+    tables with the workshop's own rows, and whether it comes from a phone."""
 
     htmx: HtmxDetails
     prefs: Preferences
     tables: Tables
+    is_on_phone: bool
 
 
 class Fields:

@@ -35,7 +35,9 @@ class PairingTests(TestCase):
         query = services.new_link("By the stove")
         self.assertRedirects(self.phone.get(f"/door/pair{query}"), "/", fetch_redirect_response=False)
         self.assertContains(self.phone.get("/formulas/"), "Formulas")
-        self.assertEqual(self.phone.get("/settings/phones").status_code, 400)
+        refused = self.phone.get("/settings/phones")
+        self.assertContains(refused, "This is done at the computer itself, not from a phone.", status_code=403)
+        self.assertNotContains(self.phone.get("/settings/"), "/settings/phones")
         other = Client(**PHONE)
         for tried in (query, "?sesame=AAAAguess", ""):
             self.assertContains(other.get(f"/door/pair{tried}"), "This link is not good any more", status_code=403)
@@ -65,6 +67,8 @@ class PairingTests(TestCase):
         late = thief.post("/door", {"password": "wind from the harbour"})
         self.assertContains(late, "Too many tries from here", status_code=429)
         self.assertEqual(Device.objects.count(), 1)
+        invited = thief.get(f"/door/pair{services.new_link('A good link, from the same place')}")
+        self.assertRedirects(invited, "/", fetch_redirect_response=False)
         self.assertTrue(AccessAttempt.objects.exists())
 
     def test_a_name_that_is_not_ours_or_said_from_elsewhere_lets_nobody_in(self) -> None:

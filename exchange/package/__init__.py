@@ -2,6 +2,7 @@
 workshop or beside what is there. docs/export.md says what stands in it."""
 
 from exchange.package.reading import Brought, is_empty, read_export
-from exchange.package.writing import APPS, write_export
+from exchange.package.tables import APPS
+from exchange.package.writing import write_export
 
 __all__ = ["APPS", "Brought", "is_empty", "read_export", "write_export"]

@@ -8,7 +8,8 @@ whatever names it (a key, a slot of the bench, a look's address) follows. Names 
 import json
 import re
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from copy import copy
 from decimal import Decimal
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
@@ -46,16 +47,17 @@ KEYS: dict[str, type[models.Model]] = {
 _KEY = re.compile(r"\b(own-ingredient|leftover|own-kind|own)-(\d+)\b")
 _SLOT = re.compile(r"(base|[a-z][\w-]*)\.(\d+)")
 MOST_SAID = 40
-
 Row = models.Model
+
 Signature = tuple[object, ...]
 
 
 class Merge:
     """One merging: tables are brought in the order in which they point at each other, then finished."""
 
-    def __init__(self) -> None:
+    def __init__(self, named: Callable[[Row], Row] = lambda row: row) -> None:
         self.counts: dict[str, int] = {}
+        self._named = named  # a row by the name that its photograph has here
         self.already = 0
         self.said: list[str] = []
         self._here: dict[tuple[type[Row], int], int] = {}  # the number there, and here
@@ -107,7 +109,7 @@ class Merge:
         for name, numbers in many.items():
             model = row._meta.get_field(name).related_model
             assert isinstance(model, type)
-            many[name] = [self._here[model, int(getattr(each, "pk", each))] for each in numbers]
+            many[name] = [self._is_here(model, int(getattr(each, "pk", each)), row) for each in numbers]
         if isinstance(row, Event):
             row.data = self._data(row.data)
         if isinstance(row, Look):
@@ -120,7 +122,16 @@ class Merge:
             self._later.append((row, field.attname, value))
             setattr(row, field.attname, None)
         else:
-            setattr(row, field.attname, self._here[field.related_model, value])
+            setattr(row, field.attname, self._is_here(field.related_model, value, row))
+
+    def _is_here(self, model: type[Row], there: int, row: Row) -> int:
+        """The number here of a row there. Raises :class:`Problem` where the file does not have it."""
+        if (here := self._here.get((model, there))) is None:
+            raise Problem(
+                f"Row {row.pk} of {row._meta.verbose_name_plural} points at {model._meta.verbose_name} {there}, "
+                "which is not in the file."
+            )
+        return here
 
     def _words(self, text: str) -> str:
         """A key, or a slot of a key and a finish, as it is here."""
@@ -164,7 +175,7 @@ class Merge:
 
     def _found(self, row: Row, known: "_Known") -> int | None:
         """The number of the row that is here already, the same or changed on one side; None for a new one."""
-        for variant in _variants(row):
+        for variant in (*_variants(row), self._named(copy(row))):
             if (pk := known.same(variant)) is not None:
                 self.already += 1
                 return pk
@@ -182,6 +193,7 @@ class Merge:
     def _insert(self, model: type[Row], row: Row, many: dict[str, Any], known: "_Known") -> int:
         """Store a row that is new here, by its own number where that is free."""
         number = row.pk
+        self._named(row)
         self._make_room(row)
         row.pk = None if number in known.by_number else number
         row.save_base(raw=True, force_insert=True)

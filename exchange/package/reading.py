@@ -1,34 +1,39 @@
 """Reading a ZIP that :mod:`exchange.package.writing` wrote: into an empty workshop as it is, into a full one beside
-what is there."""
+what is there; all of it or nothing."""
 
-import json
 import re
 import zipfile
+import zlib
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
-from pathlib import Path
 from typing import IO, Any
 
-from django.core import serializers
-from django.db import DatabaseError, connection, models, transaction
+from django.db import DatabaseError, connection, transaction
 
 from balmcore.errors import Problem
+from exchange.package.agreement import disagreements, require_agreement
 from exchange.package.merging import Merge
-from exchange.package.writing import SCHEMA, SORT, owned, steps
+from exchange.package.pictures import PHOTO, Pictures
+from exchange.package.rows import read_rows
+from exchange.package.tables import APPS, owned
+from exchange.package.upgrading import upgraded
+from exchange.package.writing import SCHEMA, SORT, steps
 from formulas.models import Formula
 from pantry.models import Lot
-from workshop import photos
+from workshop import limits
 from workshop.services import news_of_pours
 
-MOST_BYTES, MOST_FILES = 4 * 1024**3, 100_000
-TABLE = re.compile(r"tables/([a-z]+\.[a-z]+)\.json")
-PHOTO = re.compile(r"photos/([0-9a-f]{32}\.jpg)")
+TABLE = re.compile(r"tables/([a-z]+)\.[a-z]+\.json")
+CSV = re.compile(r"csv/[a-z.]+\.csv")
+UNCHANGED = re.compile(r"Nothing (of it was kept|was changed|was brought)")
+NOT_WHOLE = (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError)
 
 
 @dataclass(frozen=True)
 class Brought:
-    """What a ZIP brought: rows by table, how many were here already, and sentences on what stayed as it was here and
-    on numbers that changed."""
+    """What a ZIP brought: rows by table, how many were here already, and sentences on what stayed as it was here, on
+    numbers that changed, and on what was left out."""
 
     counts: dict[str, int]
     already: int = 0
@@ -51,16 +56,35 @@ NAMED = (
 
 
 def read_export(source: IO[bytes]) -> Brought:
-    """Read a ZIP, all of it or nothing. Raises :class:`Problem` for a file that is none, one of another version, one
+    """Read a ZIP, all of it or nothing. Raises :class:`Problem` for a file that is none, one of a later version, one
     that holds what it should not, and one that cannot stand beside what is here."""
     try:
-        with zipfile.ZipFile(source) as package:
+        with _refusals(), zipfile.ZipFile(source) as package:
             _require_sane(package)
-            return _read(package)
-    except zipfile.BadZipFile:
-        raise Problem("That is no export of Calm Tin: it should be the ZIP that it wrote.") from None
-    except (ValueError, KeyError, TypeError, DatabaseError, serializers.base.DeserializationError) as refusal:
-        raise Problem(f"The export cannot be read, and nothing of it was kept ({str(refusal)[:120]}).") from None
+            with _of_this_version(package) as tables:
+                return _read(tables, package)
+    except NOT_WHOLE:
+        raise Problem(
+            "That is no export of Calm Tin, or not the whole of one: it should be the ZIP that it wrote. "
+            "Nothing was changed."
+        ) from None
+
+
+@contextmanager
+def _refusals() -> Iterator[None]:
+    """Every refusal says that nothing was kept."""
+    try:
+        yield
+    except Problem as problem:
+        if UNCHANGED.search(problem.sentence):
+            raise
+        raise Problem(f"Nothing of it was kept: {problem.sentence}") from None
+    except DatabaseError as refusal:
+        raise Problem(f"Nothing of it was kept: its rows do not stand together ({refusal}).") from None
+    except (ArithmeticError, ValueError, TypeError, LookupError) as refusal:
+        raise Problem(f"Nothing of it was kept: it holds what cannot be read ({refusal}).") from None
+    except OSError as refusal:
+        raise Problem(f"Nothing of it was kept: {refusal.strerror or refusal}. Make room on the disk.") from None
 
 
 def is_empty() -> bool:
@@ -69,75 +93,100 @@ def is_empty() -> bool:
 
 
 def _require_sane(package: zipfile.ZipFile) -> None:
-    entries = package.infolist()
-    if len(entries) > MOST_FILES or sum(entry.file_size for entry in entries) > MOST_BYTES:
-        raise Problem("That file unpacks to more than any workshop holds: it was not opened.")
-    strange = [e.filename for e in entries if not (_is_known(e.filename) or e.filename.startswith("csv/"))]
-    if strange or any(".." in entry.filename for entry in entries):
-        raise Problem(f"That file holds what no export does ({(strange or ['..'])[0][:60]}): it was not opened.")
-    if "about.json" not in package.namelist():
-        raise Problem("That is no export of Calm Tin: it does not say what it is.")
+    limits.require_sane_archive(package)
+    names = package.namelist()
+    strange = [name for name in names if not _is_known(name)]
+    if strange:
+        raise Problem(
+            f"That file holds what no export does ({strange[0][:60]}): it was not opened. Nothing was changed."
+        )
+    if len(set(names)) < len(names):
+        raise Problem("That file holds something twice: it was not opened. Nothing was changed.")
+    if "about.json" not in names:
+        raise Problem("That is no export of Calm Tin: it does not say what it is. Nothing was changed.")
 
 
 def _is_known(name: str) -> bool:
-    labels = {model._meta.label_lower for model in owned()}
     table = TABLE.fullmatch(name)
-    return name == "about.json" or bool(PHOTO.fullmatch(name)) or bool(table and table.group(1) in labels)
+    return (
+        name == "about.json" or bool(PHOTO.fullmatch(name) or CSV.fullmatch(name)) or bool(table and table[1] in APPS)
+    )
 
 
-def _read(package: zipfile.ZipFile) -> Brought:
-    about = json.loads(package.read("about.json"))
+@contextmanager
+def _of_this_version(package: zipfile.ZipFile) -> Iterator[zipfile.ZipFile]:
+    """The tables of a ZIP as this version has them; those of an earlier one are brought up to date on the side."""
+    about: Any = None
+    if package.getinfo("about.json").file_size <= limits.ROW_BYTES:
+        about = limits.read_json(package.read("about.json").decode("utf-8", "replace"))
     if not isinstance(about, dict) or about.get("sort") != SORT:
-        raise Problem("That is no export of a workshop of Calm Tin.")
-    if about.get("schema") != SCHEMA or about.get("steps") != steps():
-        raise Problem("That export is of another version of Calm Tin: bring both to the same one, and export again.")
-    kept: list[Path] = []
+        raise Problem("That is no export of a workshop of Calm Tin. Nothing was changed.")
+    made = about.get("steps")
+    if not isinstance(made, list) or not all(isinstance(step, str) for step in made) or not made:
+        raise Problem("It does not say how its tables were made.")
+    later = sorted(set(made) - set(steps()))
+    if later or about.get("schema") != SCHEMA:
+        told = ", ".join(later[:3]) or f"schema {str(about.get('schema'))[:20]}"
+        raise Problem(
+            f"That export is of another version of Calm Tin, a newer one, which knows {told[:120]}: start that one, or "
+            "bring this one up to date. Nothing was changed."
+        )
+    if set(made) == set(steps()):
+        _require_tables_here(package)
+        yield package
+    else:
+        with upgraded(package, made) as tables:
+            yield tables
+
+
+def _require_tables_here(package: zipfile.ZipFile) -> None:
+    known = {f"tables/{model._meta.label_lower}.json" for model in owned()}
+    strange = [name for name in package.namelist() if name.startswith("tables/") and name not in known]
+    if strange:
+        raise Problem(
+            f"That file holds what no export does ({strange[0][:60]}): it was not opened. Nothing was changed."
+        )
+
+
+def _read(tables: zipfile.ZipFile, package: zipfile.ZipFile) -> Brought:
+    pictures = Pictures(package)
     try:
         with transaction.atomic():
-            found = _into_empty(package) if is_empty() else _beside(package)
+            known = set(disagreements())  # what did not agree here before is no fault of the file's
+            found = _into_empty(tables, pictures) if is_empty() else _beside(tables, pictures)
             connection.check_constraints()
-            kept = list(_read_photos(package))
+            require_agreement(known)
+            said = pictures.bring()
     except BaseException:
-        for file in kept:
-            file.unlink(missing_ok=True)
+        pictures.take_back()
         raise
     news_of_pours()
-    return found
+    return Brought(found.counts, found.already, (*found.said, *said))
 
 
-def _into_empty(package: zipfile.ZipFile) -> Brought:
+def _into_empty(tables: zipfile.ZipFile, pictures: Pictures) -> Brought:
     """Every row by its own number; a new workshop has only what its first page wrote."""
-    counts = {}
+    counts, said = {}, list[str]()
     with connection.constraint_checks_disabled():
         for model in owned():
             model._base_manager.all().delete()
-            rows = _rows(package, model)
-            for row in rows:
-                row.save()
-            counts[model._meta.label_lower] = len(rows)
-    return Brought(counts)
+            count = 0
+            for row in read_rows(tables, model, said):
+                pictures.named(row.object)
+                row.save(force_insert=True)
+                count += 1
+            counts[model._meta.label_lower] = count
+    return Brought(counts, said=tuple(_replaced(said)))
 
 
-def _beside(package: zipfile.ZipFile) -> Brought:
-    merge = Merge()
+def _beside(tables: zipfile.ZipFile, pictures: Pictures) -> Brought:
+    merge = Merge(pictures.named)
     for model in owned():
-        merge.bring(model, _rows(package, model))
+        merge.bring(model, read_rows(tables, model, []))
     merge.finish()
     return Brought(merge.counts, merge.already, tuple(merge.said))
 
 
-def _rows(package: zipfile.ZipFile, model: type[models.Model]) -> list[serializers.base.DeserializedObject]:
-    label = model._meta.label_lower
-    rows: list[dict[str, Any]] = json.loads(package.read(f"tables/{label}.json"))
-    return list(serializers.deserialize("python", [{"model": label, **row} for row in rows]))
-
-
-def _read_photos(package: zipfile.ZipFile) -> Iterator[Path]:
-    """The photographs that are not here yet; a name is that of one photograph for good."""
-    for entry in package.infolist():
-        if name := PHOTO.fullmatch(entry.filename):
-            photos.folder().mkdir(mode=0o700, exist_ok=True)
-            file = photos.folder() / name.group(1)
-            if not file.exists():
-                file.write_bytes(package.read(entry))
-                yield file
+def _replaced(names: list[str]) -> Iterator[str]:
+    if names:
+        yield f"Settings that could not be are as usual: {', '.join(names)}."

@@ -7,18 +7,16 @@ import zipfile
 from datetime import UTC, datetime
 from typing import IO, Any
 
-from django.apps import apps
 from django.core import serializers
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import models
 
+from exchange.package.tables import APPS, owned
 from exchange.startup import known_steps
 from workshop import photos
-from workshop.models import SentForm
 from workshop.sheets import as_text
 
 SORT, SCHEMA = "calm-tin-workshop", 1
-APPS = ("workshop", "pantry", "formulas", "batches", "bench", "pours", "labels")
 FIRST = (1980, 1, 1, 0, 0, 0)
 AT_ONCE = 500
 
@@ -29,13 +27,6 @@ class _Exact(DjangoJSONEncoder):
     def default(self, value: Any) -> Any:
         """A value as JSON."""
         return value.isoformat() if isinstance(value, datetime) else super().default(value)
-
-
-def owned() -> list[type[models.Model]]:
-    """The models whose rows are the maker's, those first that others point at."""
-    wanted = [(apps.get_app_config(name), None) for name in APPS]
-    found = serializers.sort_dependencies(wanted, allow_cycles=True)
-    return [model for model in found if model is not SentForm]
 
 
 def steps() -> list[str]:

@@ -2,14 +2,28 @@
 
 from datetime import date, timedelta
 
+from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import Exists, F, OuterRef, Q
 from django.utils import timezone
 
-from balmcore.trials.press import RODS_MM, THUMB_WORDS, Repeated, repeated
+from balmcore.trials.press import MOST_READINGS, RODS_MM, THUMB_WORDS, Repeated, repeated
 from pours.models.pour import Pour
+from workshop import photos
+from workshop.fields import MeasureField
 
 LAPSES = timedelta(days=60)
+MOST_GRAMS_FORCE = 100_000
+
+
+def require_readings(readings: object) -> None:
+    """Readings of a press test as they are kept: so many grams-force. Raises ``ValidationError``."""
+    if not (
+        isinstance(readings, list)
+        and len(readings) <= MOST_READINGS
+        and all(type(one) in (int, float) and 0 < one < MOST_GRAMS_FORCE for one in readings)
+    ):
+        raise ValidationError({"readings": f"should be at most {MOST_READINGS} grams-force, each above nothing."})
 
 
 class CheckQuerySet(models.QuerySet["Check"]):
@@ -79,12 +93,12 @@ class Check(models.Model):
     rod_mm = models.PositiveSmallIntegerField(choices=[(rod, f"{rod} mm") for rod in RODS_MM], null=True, blank=True)
     readings = models.JSONField(default=list, blank=True)
     thumb = models.CharField(max_length=12, choices=[(word, word) for word in THUMB_WORDS], blank=True)
-    test_c = models.FloatField(null=True, blank=True)
-    predicted = models.FloatField()
-    predicted_sigma = models.FloatField()
-    measured = models.FloatField(null=True, blank=True)
-    measured_sigma = models.FloatField(null=True, blank=True)
-    firmness_21 = models.FloatField(null=True, blank=True)
+    test_c = MeasureField(low=-40, high=200, null=True, blank=True)
+    predicted = MeasureField(low=0, high=200)
+    predicted_sigma = MeasureField(low=0, high=200)
+    measured = MeasureField(low=0, high=200, null=True, blank=True)
+    measured_sigma = MeasureField(low=0, high=200, null=True, blank=True)
+    firmness_21 = MeasureField(low=-200, high=300, null=True, blank=True)
     grain = models.CharField(max_length=4, choices=Sight, default=Sight.UNSEEN, blank=True)
     bloom = models.CharField(max_length=4, choices=Sight, default=Sight.UNSEEN, blank=True)
     sweating = models.CharField(max_length=4, choices=Sight, default=Sight.UNSEEN, blank=True)
@@ -115,6 +129,10 @@ class Check(models.Model):
 
     def __str__(self) -> str:
         return f"Check of {self.pour} on {self.checked_on}"
+
+    def clean(self) -> None:
+        """Its readings are grams-force of a scale, as they were pressed."""
+        require_readings(self.readings)
 
     @property
     def counts(self) -> bool:
@@ -150,6 +168,11 @@ class CheckPhoto(models.Model):
 
     def __str__(self) -> str:
         return self.file
+
+    def clean(self) -> None:
+        """A name that our photographs have."""
+        if not photos.NAME.fullmatch(self.file):
+            raise ValidationError({"file": "is no name of a photograph."})
 
 
 class FollowUpQuerySet(models.QuerySet["FollowUp"]):

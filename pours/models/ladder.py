@@ -1,9 +1,13 @@
 """Press tests of a ladder: small cups of one composition with more and less of one ingredient."""
 
+from django.core.exceptions import ValidationError
 from django.db import models
 from django.db.models import F, Q
 
+from balmcore.trials.press import RODS_MM
 from formulas.models import Version
+from pours.models.check import require_readings
+from workshop.fields import MeasureField
 
 
 class LadderTest(models.Model):
@@ -14,7 +18,7 @@ class LadderTest(models.Model):
     low = models.DecimalField(max_digits=7, decimal_places=6)
     high = models.DecimalField(max_digits=7, decimal_places=6)
     count = models.PositiveSmallIntegerField()
-    cup_g = models.FloatField()
+    cup_g = MeasureField(low=0, high=100_000)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -35,9 +39,9 @@ class LadderCup(models.Model):
     share = models.DecimalField(max_digits=7, decimal_places=6)
     readings = models.JSONField(default=list, blank=True)
     rod_mm = models.PositiveSmallIntegerField(null=True, blank=True)
-    test_c = models.FloatField(null=True, blank=True)
-    firmness_21 = models.FloatField(null=True, blank=True)
-    sigma = models.FloatField(null=True, blank=True)
+    test_c = MeasureField(low=-40, high=200, null=True, blank=True)
+    firmness_21 = MeasureField(low=-200, high=300, null=True, blank=True)
+    sigma = MeasureField(low=0, high=10_000, null=True, blank=True)
 
     class Meta:
         ordering = ("number",)
@@ -45,3 +49,9 @@ class LadderCup(models.Model):
 
     def __str__(self) -> str:
         return f"Cup {self.number} of {self.ladder}"
+
+    def clean(self) -> None:
+        """Its readings are grams-force of a scale, pressed by a rod of ours."""
+        require_readings(self.readings)
+        if self.rod_mm is not None and self.rod_mm not in RODS_MM:
+            raise ValidationError({"rod_mm": f"There is no rod of {self.rod_mm} mm."})

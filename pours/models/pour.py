@@ -11,7 +11,7 @@ from balmcore.composition import Composition
 from balmcore.tables import Tables
 from batches.models import Batch, BatchContainer, BatchFinish
 from pantry.models import Lot
-from workshop.fields import MassField
+from workshop.fields import MassField, MeasureField
 
 if TYPE_CHECKING:
     from pours.models.check import Check
@@ -57,11 +57,11 @@ class Pour(models.Model):
     batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="pours")
     finish = models.OneToOneField(BatchFinish, on_delete=models.PROTECT, null=True, blank=True, related_name="pour")
     poured_on = models.DateField(default=timezone.localdate)
-    room_c = models.FloatField(null=True, blank=True)
+    room_c = MeasureField(low=-40, high=90, null=True, blank=True)
     cooling = models.CharField(max_length=12, choices=Cooling, default=Cooling.COUNTER)
     cooling_note = models.CharField(max_length=200, blank=True)
-    predicted = models.FloatField()
-    predicted_sigma = models.FloatField()
+    predicted = MeasureField(low=0, high=200)
+    predicted_sigma = MeasureField(low=0, high=200)
     rest_g = MassField(null=True, blank=True)
     rest_lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="rest_of")
     container_lots = models.ManyToManyField(Lot, related_name="filled_at", blank=True)

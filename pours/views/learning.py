@@ -37,7 +37,7 @@ def learned(request: Request) -> HttpResponse:
 def by_tests(request: Request) -> HttpResponse:
     """Go by the maker's own tests, or by the plain model."""
     request.prefs.by_own_tests = bool(Fields(request.POST).text("by_tests"))
-    request.prefs.save(update_fields=("by_own_tests",))
+    request.prefs.save()  # the first thing that is ever set may be this
     said = "Every firmness is by your own tests." if request.prefs.by_own_tests else "The plain model is shown."
     messages.success(request, said)
     return redirect("pours:learned")

@@ -6,6 +6,7 @@ import sqlite3
 import subprocess
 import sys
 import tempfile
+import time
 from contextlib import closing
 from datetime import date, datetime, timedelta
 from pathlib import Path
@@ -14,11 +15,15 @@ from unittest import mock
 from django.conf import settings
 from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
+from django.utils import timezone
 
 from balmcore.errors import Problem
 from calmtin.database.base import DatabaseWrapper
-from exchange.copies import backup, daily, examine, list_copies, preview, restore
+from exchange.beside import CopyOfTheDay
+from exchange.copies import Reason, clear_away, list_copies, make_copy, make_daily_copy, preview, reading
 from exchange.data_folder import Unusable, fresh_name, only_server
+from exchange.doctor import examine
+from exchange.restoring import require_sound, restore
 from exchange.startup import known_steps
 from tests.support.makings import own_folder
 
@@ -27,9 +32,19 @@ ROW = (
     "VALUES (?, 'soft_salve', 'adult', 'body', '2026-01-01')"
 )
 
+PUTS_BACK = """
+import sys, pathlib, django
+django.setup()
+from exchange.restoring import restore
+from exchange.startup import known_steps
+steps = known_steps()
+print("ready", flush=True)
+restore(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]), steps)
+"""
+
 
 @tag("slow")
-class BackupTests(SimpleTestCase):
+class CopyTests(SimpleTestCase):
     model: Path
 
     @classmethod
@@ -67,35 +82,110 @@ class BackupTests(SimpleTestCase):
         with closing(sqlite3.connect(self.live)) as database:
             return [name for (name,) in database.execute("SELECT name FROM formulas_formula ORDER BY id")]
 
-    def test_a_copy_a_day_and_fourteen_kept(self) -> None:
-        """Once a day however often it is started; the oldest of days go, one before a change does not."""
-        self.assertIsNotNone(daily(self.folder, date.today()))
-        self.assertIsNone(daily(self.folder, date.today()))
-        for n in range(20):
-            day = date.today() - timedelta(days=n + 1)
+    def test_what_is_kept_over_a_year_of_daily_copies(self) -> None:
+        """Fourteen days, the first of each month for a year, ninety days before a change; by hand for good, however many
+        are asked for at once, and what earlier versions made by hand under another name."""
+        today = date(2026, 11, 29)
+        for n in range(400):
+            day = today - timedelta(days=n)
             shutil.copy(self.live, self.folder / f"day-{day}-080000.sqlite3")
-        (self.folder / "before-2020-01-01-000000.sqlite3").touch()
-        backup(self.folder)
-        kept = list_copies(self.folder)
-        self.assertEqual((sum(each.is_daily for each in kept), len(kept)), (14, 15))
+        for n in (1, 89, 90, 91, 200):
+            (self.folder / f"before-{today - timedelta(days=n)}-090000.sqlite3").touch()
+        (self.folder / "day-2026-03-27-093000.sqlite3").touch()  # the second of its day
+        (self.folder / "hand-2020-01-01-000000.sqlite3").touch()
+        for _ in range(14):
+            make_copy(self.folder)
+        (self.folder / "hand-2020-01-01-000000.sqlite3-wal").touch()
+        clear_away(self.folder, today)
+        kept = [copy.name[:-8] for copy in list_copies(self.folder)]
+        days = [name[4:14] for name in kept if name.startswith("day-")]
+        self.assertEqual(days[:14], [str(today - timedelta(days=n)) for n in range(14)])
+        self.assertEqual(days[14:], [f"2026-{month:02}-01" for month in range(11, 0, -1)] + ["2025-12-01"])
+        self.assertEqual([name[7:17] for name in kept if name.startswith("before-")],
+                         [str(today - timedelta(days=n)) for n in (1, 89, 90)])  # fmt: skip
+        self.assertEqual(sum(name.startswith("hand-") for name in kept), 16)
+        self.assertIn("hand-2026-03-27-093000", kept)
+        self.assertFalse(list(self.folder.glob("hand-*-wal")))
+
+    def test_a_copy_on_each_day_of_use_and_through_midnight(self) -> None:
+        """Once a day however often it is started; while the server runs, once something is written on a new day."""
+        today = timezone.localdate()
+        self.assertIsNotNone(make_daily_copy(self.folder, today))
+        self.assertIsNone(make_daily_copy(self.folder, today))
+        keeper = CopyOfTheDay(self.folder)
+        days = [today, today + timedelta(days=1)]
+        with (
+            mock.patch("exchange.beside.timezone.localdate", side_effect=lambda: days[0]),
+            mock.patch(
+                "exchange.copies.fresh_name",
+                side_effect=lambda folder, sort: folder / f"{sort}-{days[0]}-000100.sqlite3",
+            ),
+        ):
+            for written, count in ((True, 1), (False, 1), (True, 2), (True, 2)):
+                if written:
+                    os.utime(self.live, ns=(time.time_ns(), time.time_ns()))
+                keeper.keep()
+                self.assertEqual(len(list(self.folder.glob("day-*"))), count)
+                days = days[-1:] if (written, count) == (True, 1) else days
+
+    def test_every_copy_put_back_in_turn(self) -> None:
+        """The oldest too, which a copy before once cleared away; what is read is never cleared, and stays as it was."""
+        old = Path(shutil.copy(self.live, self.folder / "before-2020-01-01-000000.sqlite3"))
+        names = {old: ["Ebb"]}
+        for n in range(3):
+            self.write(f"Tide {n}")
+            names[make_copy(self.folder, list(Reason)[n])] = self.names()
+        for copy, held in names.items():
+            before = copy.read_bytes()
+            with reading(copy):
+                clear_away(self.folder, date.today())
+            found = restore(self.folder, copy, known_steps())
+            self.assertEqual((self.names(), copy.read_bytes() == before), (held, True))
+            assert found.before is not None
+            self.assertEqual(preview(found.before, known_steps()).counts["formulas"] >= 1, True)
+        with self.assertRaisesRegex(Problem, "There is no file"):
+            restore(self.folder, self.folder / "day-2020-01-01-000000.sqlite3", known_steps())
+        self.assertFalse((self.folder / "day-2020-01-01-000000.sqlite3").exists())
+
+    def test_a_kill_while_it_is_put_back(self) -> None:
+        """At any moment: the workshop is the old one or the new one, whole, and goes on."""
+        copy = make_copy(self.folder)
+        for n in range(300):
+            self.write(f"Tide {n}")
+        for after in (0.0, 0.02, 0.05, 0.1, 0.2, 0.4):
+            worker = subprocess.Popen(
+                [sys.executable, "-c", PUTS_BACK, str(self.folder), str(copy)],
+                cwd=settings.BASE_DIR,
+                env={**os.environ, "CALM_TIN_DATA": str(self.folder), "DJANGO_SETTINGS_MODULE": "calmtin.settings"},
+                stdout=subprocess.PIPE,
+                text=True,
+            )
+            assert worker.stdout is not None
+            self.assertEqual(worker.stdout.readline(), "ready\n")
+            time.sleep(after)
+            worker.kill()
+            worker.communicate()
+            self.assertIn(len(self.names()), (1, 301))
+            require_sound(self.live)
+            restore(self.folder, make_copy(self.folder), known_steps())
 
     def test_put_back_as_it_was(self) -> None:
         """What was written since is in the copy that was made before; a copy into the workshop itself is refused."""
-        copy = backup(self.folder)
+        copy = make_copy(self.folder)
         self.write("Neap Tide")
         self.assertEqual(preview(copy, known_steps()).counts["formulas"], 1)
-        before = restore(self.folder, copy, known_steps())
+        before = restore(self.folder, copy, known_steps()).before
         self.assertEqual(self.names(), ["Ebb"])
         assert before is not None
         restore(self.folder, before, known_steps())
         self.assertEqual(self.names(), ["Ebb", "Neap Tide"])
         with self.assertRaisesRegex(Problem, "That is the workshop itself"):
-            backup(self.folder, self.live)
+            make_copy(self.folder, Reason.HAND, self.live)
 
     def test_damage_and_files_that_are_none(self) -> None:
         """A damaged workshop is moved aside whole; a damaged copy, a text and a newer workshop are refused, nothing
         changed."""
-        copy = backup(self.folder)
+        copy = make_copy(self.folder)
         for name, spoil, said in (
             (
                 "text.sqlite3",
@@ -122,7 +212,7 @@ class BackupTests(SimpleTestCase):
         self.assertEqual(self.names(), ["Ebb"])
         whole = self.live.read_bytes()
         self.live.write_bytes(b"\x00" * 4096 + whole[4096:])
-        moved = restore(self.folder, copy, known_steps())
+        moved = restore(self.folder, copy, known_steps()).before
         assert moved is not None
         self.assertEqual((moved.name[:8], moved.read_bytes()[:16], self.names()), ("damaged-", b"\x00" * 16, ["Ebb"]))
 
@@ -136,7 +226,7 @@ class BackupTests(SimpleTestCase):
             with kept.cursor() as cursor:
                 return [name for (name,) in cursor.execute("SELECT name FROM formulas_formula ORDER BY id")]
 
-        copy = backup(self.folder)
+        copy = make_copy(self.folder)
         self.write("Neap Tide")
         self.assertEqual(names(), ["Ebb", "Neap Tide"])
         opened = kept.connection
@@ -161,7 +251,7 @@ class BackupTests(SimpleTestCase):
         writer.kill()
         writer.wait()
         writer.stdout.close()
-        copy = backup(self.folder)
+        copy = make_copy(self.folder)
         self.assertEqual(preview(copy, known_steps()).counts["formulas"], 1)
         self.assertEqual(self.names(), ["Ebb"])
 
@@ -189,7 +279,7 @@ class BackupTests(SimpleTestCase):
             with self.assertRaisesRegex(Unusable, "Open that one, or close it first"), only_server(self.folder):
                 self.fail("two servers")
         self.assertFalse(address.exists())
-        whole, torn = backup(self.folder), self.folder / "day-2026-03-27-093000.sqlite3"
+        whole, torn = make_copy(self.folder), self.folder / "day-2026-03-27-093000.sqlite3"
         torn.write_bytes(b"torn")
         examined = list(examine(self.folder, known_steps()))
         self.assertIn((True, f"{whole.name} is whole."), examined)
@@ -218,7 +308,7 @@ class BackupTests(SimpleTestCase):
         self.assertIn((False, "1 photographs are named and not there."), list(examine(self.folder, known_steps())))
 
 
-class BackupPageTests(TestCase):
+class CopyPageTests(TestCase):
     def test_copies_in_settings(self) -> None:
         """Listed, previewed, taken away; a name that is none leads back with a sentence."""
         folder = own_folder(self)
@@ -232,10 +322,12 @@ class BackupPageTests(TestCase):
         page = self.client.post("/settings/backups/", follow=True)
         name = list_copies(folder)[0].name
         self.assertContains(page, f"{name} is made.")
-        self.assertContains(page, "a day of use")
+        self.assertContains(page, "you asked for it")
         self.assertContains(self.client.get(f"/settings/backups/{name}"), "<strong>0</strong> formulas")
         taken = self.client.get(f"/settings/backups/{name}/file")
         self.assertEqual(taken.getvalue()[:15], b"SQLite format 3")
+        self.client.post(f"/settings/backups/{name}/delete")
+        self.assertEqual(list_copies(folder), [])
         for wrong in ("secret-key", "day-2020-01-01-000000.sqlite3", "workshop.sqlite3"):
             self.assertContains(
                 self.client.get(f"/settings/backups/{wrong}", follow=True), "There is no copy of that name"

@@ -33,10 +33,15 @@ def parts(package: bytes) -> dict[str, bytes]:
         return {name: found.read(name) for name in found.namelist() if name != "about.json"}
 
 
+def rows(package: bytes) -> dict[str, bytes]:
+    return {name: part for name, part in parts(package).items() if not name.startswith("photos/")}
+
+
 @tag("slow")
 class RoundTests(TransactionTestCase):
     def test_out_in_and_out_again_is_the_same(self) -> None:
-        """A whole year with photographs, wear tests, pieces and a ladder: the same bytes, and pages that answer."""
+        """A whole year with wear tests, pieces and a ladder: the same bytes, and pages that answer. Photographs are
+        encoded anew as they come in, and are the same pictures."""
         folder = own_folder(self)
         load(YEAR)
         Maker.objects.create(pk=1, name="The net loft")
@@ -53,10 +58,8 @@ class RoundTests(TransactionTestCase):
             pours_said=json.loads(parts(first)["tables/workshop.preferences.json"])[0]["fields"]["pours_said"]
         )
         again = exported()
-        self.assertEqual(
-            {name: len(part) for name, part in parts(again).items()}, {n: len(p) for n, p in parts(first).items()}
-        )
-        self.assertEqual(parts(again), parts(first))
+        self.assertEqual(set(parts(again)), set(parts(first)))
+        self.assertEqual(rows(again), rows(first))
         photo = CheckPhoto.objects.earliest("pk")
         self.assertContains(self.client.get(f"/pours/{photo.check_of.pour_id}/"), f"/bench/photo/{photo.file}")
         self.assertEqual(self.client.get(f"/bench/photo/{photo.file}").status_code, 200)
@@ -71,7 +74,7 @@ class RoundTests(TransactionTestCase):
         Preferences.objects.update(
             pours_said=json.loads(parts(first)["tables/workshop.preferences.json"])[0]["fields"]["pours_said"]
         )
-        self.assertEqual(parts(exported()), parts(first))
+        self.assertEqual(parts(exported()), parts(again))
 
 
 class PackageTests(TestCase):
@@ -109,11 +112,15 @@ class PackageTests(TestCase):
             (self.package({"photos/../key.jpg": b"x"}), "holds what no export does"),
             (self.package({"about.json": None}), "does not say what it is"),
             (self.package({"about.json": json.dumps({**about, "schema": 9}).encode()}), "another version of Calm Tin"),
-            (self.package({"about.json": json.dumps({**about, "steps": []}).encode()}), "another version of Calm Tin"),
+            (self.package({"about.json": json.dumps({**about, "steps": []}).encode()}), "does not say how its tables"),
+            (
+                self.package({"about.json": json.dumps({**about, "steps": ["pours.0999_dream"]}).encode()}),
+                "a newer one, which knows pours.0999_dream",
+            ),
             (self.package({"about.json": b"[]"}), "no export of a workshop"),
-            (self.package({"tables/formulas.line.json": lost}), "nothing of it was kept"),
-            (self.package({"tables/formulas.formula.json": b"{"}), "nothing of it was kept"),
-            (self.package({"tables/pours.pour.json": None}), "nothing of it was kept"),
+            (self.package({"tables/formulas.line.json": lost}), "Nothing of it was kept"),
+            (self.package({"tables/formulas.formula.json": b"{"}), "Nothing of it was kept"),
+            (self.package({"tables/pours.pour.json": None}), "Nothing of it was kept"),
         ):
             with self.subTest(said), self.assertRaisesRegex(Problem, said):
                 read_export(source)

@@ -19,7 +19,7 @@ from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
 
 from calmtin import command
-from exchange.data_folder import Unusable, copy_database, inspect, prepare, secret_key
+from exchange.data_folder import Unusable, inspect, prepare, secret_key
 from exchange.startup import bring_up_to_date
 
 
@@ -42,33 +42,35 @@ class DataFolderTests(SimpleTestCase):
             self.assertEqual([file.name for file in folder.iterdir()], ["secret-key"])
 
     def test_a_database_that_cannot_be_used_is_left_as_it_is_and_said_in_a_sentence(self) -> None:
-        """New, whole, damaged, empty although not new; the copies made before updates are named, five are kept."""
+        """New, of another program, damaged, empty or gone although not new: the newest copy that is whole is named."""
         with tempfile.TemporaryDirectory() as parent:
             folder = Path(parent)
             file = folder / "workshop.sqlite3"
             self.assertFalse(inspect(folder))
             with closing(sqlite3.connect(file)) as made, made:
                 made.execute("CREATE TABLE tin (name TEXT)")
+            other = file.read_bytes()
+            with self.assertRaisesRegex(Unusable, "is of another program: it was not touched"):
+                inspect(folder)
+            self.assertEqual(file.read_bytes(), other)
+            with closing(sqlite3.connect(file)) as made, made:
+                for table in ("django_migrations", "formulas_formula", "formulas_version"):
+                    made.execute(f"CREATE TABLE {table} (name TEXT)")
                 made.executemany("INSERT INTO tin VALUES (?)", [("net loft",)] * 4000)
             self.assertTrue(inspect(folder))
-            with closing(sqlite3.connect(copy_database(folder))) as copy:
-                self.assertEqual(copy.execute("SELECT count(*) FROM tin").fetchone(), (4000,))
-            for n in range(7):
-                (folder / f"before-2020-01-0{n + 1}-000000.sqlite3").touch()
-            copy_database(folder)
-            self.assertEqual(len(list(folder.glob("before-*"))), 5)
             whole = file.read_bytes()
-            file.write_bytes(whole[:8192] + bytes(4096) + whole[12288:])
-            with self.assertRaisesRegex(
-                Unusable, "is damaged and was left as it is. The newest copy beside it is before-"
+            (folder / "before-2020-01-01-000000.sqlite3").write_bytes(whole)
+            (folder / "day-2020-01-02-000000.sqlite3").write_text("torn")
+            for spoilt, said in (
+                (whole[:12288] + bytes(4096) + whole[16384:], "is damaged and was left as it is."),
+                (b"not a database, however long it is made to be", "is damaged"),
+                (b"", "is empty, though this workshop is not new."),
+                (None, "is not there, though this workshop is not new."),
             ):
-                inspect(folder)
-            file.write_text("not a database, however long it is made to be")
-            with self.assertRaisesRegex(Unusable, "is damaged"):
-                inspect(folder)
-            file.write_bytes(b"")
-            with self.assertRaisesRegex(Unusable, "is empty, though this workshop is not new"):
-                inspect(folder)
+                file.unlink() if spoilt is None else file.write_bytes(spoilt)
+                with self.assertRaisesRegex(Unusable, f"{said}.*The newest copy beside it is before-2020"):
+                    inspect(folder)
+            self.assertFalse(inspect(folder, anew=True))
             (folder / "file").touch()
             with self.assertRaisesRegex(Unusable, "cannot be used"):
                 prepare(folder / "file" / "below")

@@ -16,7 +16,7 @@ from django.forms.renderers import TemplatesSetting
 from balmcore import units
 from balmcore.display import Display, mass_words
 from balmcore.errors import Problem
-from workshop.models import Preferences
+from workshop.models import LARGEST_STEP_G, LEAST_STEP_G, Preferences
 
 MOST_MONEY = Decimal(100_000)
 
@@ -161,7 +161,7 @@ class PreferencesForm(forms.ModelForm):
     def clean_resolution_g(self) -> Decimal:
         """The scale's step: above nothing, at most 50 g."""
         value: Decimal = self.cleaned_data["resolution_g"]
-        if not Decimal("0.0005") <= value <= 50:
+        if not LEAST_STEP_G <= value <= LARGEST_STEP_G:
             raise ValidationError(f"A scale's smallest step is {mass_words(0.001)} to {mass_words(50)}.")
         return round(value, 6)
 

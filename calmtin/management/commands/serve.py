@@ -18,7 +18,8 @@ from waitress.server import create_server
 
 from balmcore.errors import Problem
 from devices.door import Door
-from exchange.copies import daily
+from exchange.beside import CopyOfTheDay, look_at_the_rest
+from exchange.copies import clean_old_copies, clear_away, make_daily_copy
 from exchange.data_folder import Unusable, only_server
 from exchange.startup import bring_up_to_date
 from instruments.models import Instrument
@@ -49,20 +50,26 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """The port to begin at, and whether to rehearse."""
         parser.add_argument("--port", type=int, default=8040, help="First port to try (8040).")
+        parser.add_argument("--anew", action="store_true", help="Begin an empty workshop beside the copies of another.")
         parser.add_argument("--stand-in", action="store_true", help="With a stand-in scale and thermometer.")
 
-    def handle(self, *arguments: Any, port: int, stand_in: bool, **options: Any) -> None:
+    def handle(self, *arguments: Any, port: int, stand_in: bool, anew: bool, **options: Any) -> None:
         """Bring the data folder up to date, then serve."""
         if not 1 <= port <= LAST_PORT:
             raise CommandError(f"A port is a number from 1 to {LAST_PORT}, and {port} is none: leave it out for 8040.")
         try:
             with only_server(settings.DATA_DIR) as address:
-                self._serve(port, stand_in, address)
+                self._serve(port, stand_in, anew, address)
         except Unusable as problem:
             raise CommandError(str(problem)) from None
+        except OSError as refusal:
+            told = refusal.strerror or str(refusal)
+            raise CommandError(
+                f"Calm Tin cannot start ({told.lower()}): make room on the disk, and start again."
+            ) from None
 
-    def _serve(self, port: int, stand_in: bool, said: Path) -> None:
-        copy = bring_up_to_date(settings.DATA_DIR)
+    def _serve(self, port: int, stand_in: bool, anew: bool, said: Path) -> None:
+        copy = bring_up_to_date(settings.DATA_DIR, anew)
         self._copy_of_today()
         if copy:
             self.stdout.write(f"A copy from before this update lies in {copy}.")
@@ -78,6 +85,7 @@ class Command(BaseCommand):
                 Beside("read_instruments", wanted=Instrument.objects.exists),
                 *([Beside("stand_in")] if stand_in else []),
                 Door(application, free, LIMITS),
+                CopyOfTheDay(settings.DATA_DIR),
             ]
         )
         server = create_server(application, host=HOST, port=free, **LIMITS)
@@ -85,6 +93,7 @@ class Command(BaseCommand):
         self.stdout.write(f"Calm Tin is open at {address} (Ctrl+C closes it)")
         self.stdout.flush()
         threading.Thread(target=_warm_up, daemon=True).start()
+        look_at_the_rest(settings.DATA_DIR, self.stdout.write)
         try:
             server.run()
         finally:
@@ -96,7 +105,9 @@ class Command(BaseCommand):
     def _copy_of_today(self) -> None:
         """A copy for this day of use; where none can be made it is said, and the workshop opens all the same."""
         try:
-            daily(settings.DATA_DIR, timezone.localdate())
+            make_daily_copy(settings.DATA_DIR, timezone.localdate())
+            clear_away(settings.DATA_DIR, timezone.localdate())
+            clean_old_copies(settings.DATA_DIR)
         except Problem as problem:
             self.stdout.write(f"{problem.sentence} The workshop is open; today has no copy.")
 

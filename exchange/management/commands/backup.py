@@ -7,7 +7,7 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from balmcore.errors import Problem
-from exchange.copies import backup
+from exchange.copies import Reason, make_copy
 
 
 class Command(BaseCommand):
@@ -17,12 +17,12 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Where the copy goes."""
-        parser.add_argument("file", nargs="?", type=Path, help="The copy; by default one of today beside the workshop.")
+        parser.add_argument("file", nargs="?", type=Path, help="The copy; by default one of now beside the workshop.")
 
     def handle(self, *arguments: Any, file: Path | None, **options: Any) -> None:
         """Copy, or say why not."""
         try:
-            copy = backup(settings.DATA_DIR, file)
+            copy = make_copy(settings.DATA_DIR, Reason.HAND, file)
         except Problem as problem:
             raise CommandError(problem.sentence) from None
         self.stdout.write(f"Copied to {copy}. Photographs lie in {settings.DATA_DIR / 'photos'}: copy that folder too.")

@@ -3,19 +3,25 @@
 from typing import Any
 
 from django.conf import settings
-from django.core.management.base import BaseCommand, CommandError
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from exchange.copies import examine
+from exchange.doctor import examine, remove_unnamed
 from exchange.startup import known_steps
 
 
 class Command(BaseCommand):
-    """``doctor`` ends with 1 when something is not."""
+    """``doctor`` ends with 1 when something is not; ``--tidy`` removes photographs that nothing names."""
 
     help = __doc__
 
-    def handle(self, *arguments: Any, **options: Any) -> None:
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Whether to clear up."""
+        parser.add_argument("--tidy", action="store_true", help="Remove photographs that nothing names.")
+
+    def handle(self, *arguments: Any, tidy: bool, **options: Any) -> None:
         """Say it, a line for each thing."""
+        if tidy:
+            self.stdout.write(f"{remove_unnamed(settings.DATA_DIR)} photographs that nothing names are removed.")
         said = list(examine(settings.DATA_DIR, known_steps()))
         for is_well, sentence in said:
             self.stdout.write(f"{'well' if is_well else 'LOOK'}  {sentence}")

@@ -7,7 +7,7 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from balmcore.errors import Problem
-from exchange.copies import before_a_change
+from exchange.copies import copy_before_a_change
 from exchange.package import is_empty, read_export
 
 
@@ -23,7 +23,7 @@ class Command(BaseCommand):
     def handle(self, *arguments: Any, file: Path, **options: Any) -> None:
         """Read it, or say why not."""
         try:
-            copy = None if is_empty() else before_a_change(settings.DATA_DIR)
+            copy = None if is_empty() else copy_before_a_change(settings.DATA_DIR)
             with file.open("rb") as source:
                 found = read_export(source)
         except (Problem, OSError) as problem:

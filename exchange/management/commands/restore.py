@@ -8,9 +8,10 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connections
 
 from balmcore.errors import Problem
-from exchange.copies import preview, restore
-from exchange.data_folder import Unusable
-from exchange.startup import bring_up_to_date, known_steps
+from exchange.copies import preview
+from exchange.data_folder import Unusable, only_server
+from exchange.restoring import restore
+from exchange.startup import known_steps
 
 
 class Command(BaseCommand):
@@ -33,8 +34,8 @@ class Command(BaseCommand):
                 self.stdout.write("Nothing was changed: say --yes to put it back.")
                 return
             connections.close_all()
-            before = restore(settings.DATA_DIR, file, known_steps())
-            bring_up_to_date(settings.DATA_DIR)
+            with only_server(settings.DATA_DIR):  # a server would go on writing into what is put away
+                found_before = restore(settings.DATA_DIR, file, known_steps())
         except (Problem, Unusable) as problem:
             raise CommandError(str(problem)) from None
-        self.stdout.write(f"It is put back. What was there before lies in {before}." if before else "It is put back.")
+        self.stdout.write(f"It is put back. {found_before.words}")

@@ -1,0 +1,54 @@
+"""Which tables are handed over: what balms are, and nothing of who gets in.
+
+No users, sessions, devices, sharing, instruments' addresses, sent forms, content types or permissions: an import writes
+these tables alone, and what leaves holds these alone.
+"""
+
+from functools import cache
+
+from django.apps import apps
+from django.db import models
+
+APPS = ("workshop", "pantry", "formulas", "batches", "bench", "pours", "labels")
+# Those first that others point at.
+TABLES = (
+    "workshop.preferences",
+    "workshop.ownkind",
+    "pantry.owncontainer",
+    "pantry.owningredient",
+    "pantry.leftover",
+    "pantry.leftoverline",
+    "pantry.lot",
+    "pantry.entry",
+    "pantry.preparation",
+    "formulas.formula",
+    "formulas.version",
+    "formulas.line",
+    "batches.batch",
+    "batches.batchfinish",
+    "batches.batchcontainer",
+    "batches.batchline",
+    "batches.draw",
+    "bench.session",
+    "bench.event",
+    "pours.pour",
+    "pours.pouredpiece",
+    "pours.check",
+    "pours.checkphoto",
+    "pours.followup",
+    "pours.laddertest",
+    "pours.laddercup",
+    "pours.look",
+    "pours.weartest",
+    "labels.maker",
+    "labels.labeltext",
+    "labels.sheet",
+    "labels.person",
+    "labels.handout",
+)
+
+
+@cache
+def owned() -> list[type[models.Model]]:
+    """The models whose rows are the maker's, in the order of :data:`TABLES`."""
+    return [apps.get_model(label) for label in TABLES]
