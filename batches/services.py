@@ -211,7 +211,11 @@ def call_off(batch: Batch) -> None:
 
     Raises :class:`Problem` for a poured one.
     """
-    if batch.is_poured:
+    # Asked anew: somebody may have poured it, or called it off, since it was read for the page.
+    now = Batch.objects.filter(pk=batch.pk).values_list("state", flat=True).first()
+    if now is None:
+        raise Problem("This batch was called off already.")
+    if now == Batch.State.POURED:
         raise Problem("This batch was poured: its record stays.")
     for line in batch.lines.all():
         line.actual_g = None

@@ -13,6 +13,8 @@ from workshop.web import Request
 
 METHODS = ("GET", "HEAD", "POST")
 RACED = "Another tab, or another pair of hands, was there first: look at it again, and do what is still to be done."
+GONE = "did not affect any rows"  # as Django says where a row that is saved is not there any more
+NOTHING_HERE = "There is nothing at this address. What it was about is no longer there, or never was."
 # What SQLite says, and what a maker can do about it; what is not among these is a fault of ours.
 TROUBLES = {
     "locked": "Another program holds the workshop's file: wait a moment, and do it again.",
@@ -89,8 +91,10 @@ class RefusalMiddleware:
         """The sentence of what is expected to be refused; every other exception is left alone."""
         if isinstance(exception, Problem):
             return refuse(request, exception.sentence, 400)
-        if isinstance(exception, IntegrityError):
+        if isinstance(exception, IntegrityError) or (isinstance(exception, DatabaseError) and GONE in str(exception)):
             return refuse(request, RACED, 409)
+        if isinstance(exception, OverflowError):
+            return refuse(request, NOTHING_HERE, 404)
         if isinstance(exception, DatabaseError):
             told = str(exception).lower()
             sentence = next((sentence for word, sentence in TROUBLES.items() if word in told), "")

@@ -6,7 +6,7 @@ from django.utils.html import format_html, format_html_join
 from django.views.decorators.http import require_safe
 
 from calmtin.queries import under_way
-from calmtin.refusals import refuse, typed_fields
+from calmtin.refusals import NOTHING_HERE, refuse, typed_fields
 from workshop.web import Request
 
 
@@ -18,7 +18,7 @@ def home(request: Request) -> HttpResponse:
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:
     """404: say where to go, and show again what was typed."""
-    return refuse(request, "There is nothing at this address. What it was about is no longer there, or never was.", 404)
+    return refuse(request, NOTHING_HERE, 404)
 
 
 def too_much(request: HttpRequest, exception: Exception) -> HttpResponse:

@@ -16,8 +16,15 @@ IN_GRAMS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237, "mg": 0
 STEADY, MOVING = {"s", "st", "stable"}, {"u", "us", "unst", "sd", "d"}
 OVERLOAD = {"ol", "over", "h", "ovl"}
 HEAVIEST_G, COLDEST_C, HOTTEST_C = 60_000.0, -60.0, 250.0
-_NUMBER = re.compile(r"([+-])?\s*(\d{1,9}(?:[.,]\d{1,6})?)(?:\s*([a-zA-Z°]{1,3})|(?=\s|$|,))")
-_EXPONENT = re.compile(r"\d[eE][+-]?\d")
+# A whole line: status words, a number, its unit, status words again; nothing else may stand in it.
+_BETWEEN = r"[\s,;:=]"
+_LINE = re.compile(
+    rf"(?:[a-zA-Z]+{_BETWEEN}*)*(?P<sign>[+-]?)\s*(?P<number>\d[\d.,]*)(?<![.,])(?:\s*(?P<unit>°?[a-zA-Z]{{1,3}}))?"
+    rf"(?:{_BETWEEN}+[a-zA-Z]+)*{_BETWEEN}*"
+)
+_PLAIN = re.compile(r"\d{1,9}(?:[.,]\d{1,6})?")
+_THOUSANDS = re.compile(r"\d{1,3}(?:(?P<mark>[.,])\d{3})(?:(?P=mark)\d{3})*(?!(?P=mark))[.,]\d{1,6}")
+_TWO_WAYS = re.compile(r"[1-9]\d{0,2},\d{3}")
 _WORDS = re.compile(r"[a-zA-Z]+")
 
 
@@ -43,13 +50,28 @@ def read_line(line: bytes, unit: str) -> Understood:
         return Understood(problem="Too much: take something off, or it is at the end of its range.")
     if "e" in words and not any(ch.isdigit() for ch in text):
         return Understood(problem=f"It reports a fault: “{_shown(text)}”.")
-    found = _NUMBER.search(text)
-    if found is None or _EXPONENT.search(text):
+    found = _LINE.fullmatch(text)
+    number = _number(found["number"]) if found else None
+    if found is None or number is None:
         return Understood(problem=f"“{_shown(text)}” is nothing that is understood here.")
-    sign, number, named = found.groups()
-    value = float(number.replace(",", ".")) * (-1 if sign == "-" else 1)
+    named = found["unit"]
+    # A kitchen scale shows thousandths of a kilogram, but not of a gram, and no thousands of kilograms.
+    if (named or unit).lower() in ("g", "oz", "mg") and _TWO_WAYS.fullmatch(found["number"]):
+        return Understood(problem=f"“{_shown(text)}” can be read in two ways: let it show a point before decimals.")
+    value = -number if found["sign"] == "-" else number
     steady = True if words & STEADY else False if words & MOVING else None
     return _in_unit(value, (named or unit).strip("°") or unit, unit, steady)
+
+
+def _number(text: str) -> float | None:
+    """A number with one mark before its decimals or, where it has both, with another between its thousands; None for
+    what is none."""
+    if _PLAIN.fullmatch(text):
+        return float(text.replace(",", "."))
+    if _THOUSANDS.fullmatch(text):
+        decimals = max(text.rfind("."), text.rfind(","))
+        return float(re.sub(r"[.,]", "", text[:decimals]) + "." + text[decimals + 1 :])
+    return None
 
 
 def _in_unit(value: float, named: str, unit: str, steady: bool | None) -> Understood:

@@ -25,12 +25,13 @@ from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.physics.melting import LUMPS_W_M2_K, STIRRED_W_M2_K, WARM_UP_MIN, bath_c, half_molten_c
 from balmcore.physics.thermal import CONDUCTIVITY, Body, Melt, Place, places
+from workshop import limits
 
 HOST = "127.0.0.1"
 FILE = "stand_in.json"
 TICK_S = 0.1
 SETTLING_S, PROBE_LAG_S = 0.45, 2.5
-MOST_G = 2000.0
+MOST_G, BREAKS_G = 2000.0, 1e6
 MOST_TICK_MIN = 0.1  # a longer step of the melt is taken in several
 SILENT = -1.0
 
@@ -158,12 +159,12 @@ class StandIn:
         seconds (-1 for good)."""
         scale = self.scale
         acts: dict[str, Callable[[Any], None]] = {
-            "put": lambda grams: setattr(scale, "load_g", max(0.0, scale.load_g + float(grams))),
-            "load": lambda grams: setattr(scale, "load_g", max(0.0, float(grams))),
+            "put": lambda grams: setattr(scale, "load_g", _held(scale.load_g + _finite(grams))),
+            "load": lambda grams: setattr(scale, "load_g", _held(_finite(grams))),
             "tare": lambda _: scale.tare(),
-            "step": lambda grams: setattr(scale, "step_g", max(1e-4, float(grams))),
-            "settling": lambda seconds: setattr(scale, "settling_s", min(5.0, max(0.01, float(seconds)))),
-            "speed": lambda times: setattr(self, "speed", min(600.0, max(0.1, float(times)))),
+            "step": lambda grams: setattr(scale, "step_g", max(1e-4, _finite(grams))),
+            "settling": lambda seconds: setattr(scale, "settling_s", min(5.0, max(0.01, _finite(seconds)))),
+            "speed": lambda times: setattr(self, "speed", min(600.0, max(0.1, _finite(times)))),
             "move": lambda place: self.pot.move(str(place)) if self.pot else None,
             "pot": self._pot,
             "unplug": self._unplug,
@@ -265,7 +266,7 @@ class Server:
             return
         for line in data.splitlines():
             with contextlib.suppress(ValueError, KeyError, TypeError, AttributeError, Problem):
-                self.stand_in.do(json.loads(line))
+                self.stand_in.do(limits.read_json(line.decode()))
         with contextlib.suppress(OSError):
             client.send(b"ok\n")
 
@@ -283,6 +284,19 @@ class Server:
         if kind in self.terminals:
             with contextlib.suppress(OSError):
                 os.write(self.terminals[kind], line)
+
+
+def _finite(value: Any) -> float:
+    """A number that ends. Raises ``ValueError``."""
+    number = float(value)
+    if not math.isfinite(number):
+        raise ValueError("a number without end")
+    return number
+
+
+def _held(grams: float) -> float:
+    """What a pan can hold without breaking."""
+    return min(BREAKS_G, max(0.0, grams))
 
 
 def address_of(kind: str, folder: Path) -> str:

@@ -17,9 +17,8 @@ from workshop.web import Request
 def settings_page(request: Request) -> HttpResponse:
     """Where scale and thermometer speak."""
     stored = {row.kind: row for row in Instrument.objects.all()}
-    forms = [
-        InstrumentForm(request.POST or None, kind=kind, stored=stored.get(kind)) for kind in Instrument.Kind.values
-    ]
+    sent = request.POST if request.method == "POST" else None
+    forms = [InstrumentForm(sent, kind=kind, stored=stored.get(kind)) for kind in Instrument.Kind.values]
     if request.method == "POST" and not any(form.errors for form in forms):
         for form in forms:
             data = form.cleaned_data

@@ -12,7 +12,7 @@ MB = 1024**2
 
 PHOTO_BYTES = 12 * MB
 PHOTO_SIDE_PX = 20_000
-PHOTO_PIXELS = {"JPEG": 60_000_000, "PNG": 24_000_000, "WEBP": 24_000_000}  # a JPEG is unpacked at a part of its size
+PHOTO_PIXELS = {"JPEG": 40_000_000, "PNG": 20_000_000, "WEBP": 14_000_000}  # each unpacks to less than 300 MB
 
 ZIP_ENTRIES = 100_000
 ZIP_BYTES = 4 * 1024 * MB  # all entries together, photographs for the most part

@@ -16,7 +16,8 @@ from balmcore.display import COMMA, DAY_FIRST, MONTH_FIRST, POINT, YEAR_FIRST, D
 
 Value = str | int | float | Decimal | date | None
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-LIKE_A_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+# As some spreadsheets take them: wide signs and a wide semicolon too.
+LIKE_A_FORMULA = ("=", "+", "-", "@", "\t", "\r", "＝", "＋", "－", "＠", "；")
 DAY_FORMATS = {DAY_FIRST: "dd/mm/yyyy", MONTH_FIRST: "mm/dd/yyyy", YEAR_FIRST: "yyyy-mm-dd"}
 LONGEST_CELL = 32_767
 

@@ -4,10 +4,9 @@ The file is JSON; docs/formula-file.md says what stands in it. A rest of an earl
 made of; an ingredient of the workshop's own with its description.
 """
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
@@ -21,6 +20,7 @@ from formulas.models import Formula, Version
 from formulas.services import begin_formula
 from pantry.models import OwnIngredient
 from pantry.tables import workshop_tables
+from workshop import limits
 
 SORT, SCHEMA = "calm-tin-formula", 1
 MOST_BYTES, MOST_LINES = 200_000, 60
@@ -95,9 +95,10 @@ def read_file(text: str, tables: Tables) -> FilePreview:
     if len(text.encode("utf-8", "replace")) > MOST_BYTES:
         raise Problem("That is larger than any formula: choose the file of one formula.", "file")
     try:
-        found = json.loads(text)
-    except (ValueError, RecursionError):
-        raise Problem("That is no file of a formula: it should be JSON that Calm Tin wrote.", "file") from None
+        found = limits.read_json(text)
+    except Problem as problem:
+        sentence = f"That is no file of a formula: it should be JSON that Calm Tin wrote. {problem.sentence}"
+        raise Problem(sentence, "file") from None
     if not isinstance(found, dict) or found.get("sort") != SORT:
         raise Problem("That is no file of a formula of Calm Tin.", "file")
     if found.get("schema") != SCHEMA:
@@ -127,7 +128,10 @@ def _lines(
     rows = found.get("lines")
     if not isinstance(rows, list) or not 1 <= len(rows) <= MOST_LINES or not all(isinstance(row, dict) for row in rows):
         raise Problem(f"The file has no lines that can be read: 1 to {MOST_LINES} of them.", "file")
-    described = {str(row.get("name")): row for row in found.get("own_ingredients") or () if isinstance(row, dict)}
+    own_rows = found.get("own_ingredients") or []
+    if not isinstance(own_rows, list):
+        raise Problem("Its own ingredients are no list.", "file")
+    described = {str(row.get("name")): row for row in own_rows if isinstance(row, dict)}
     own = {row.name: row for row in OwnIngredient.objects.all()}
     lines, new, said = [], [], []
     for row in rows:
@@ -147,7 +151,7 @@ def _lines(
 def _share(row: Mapping[str, Any]) -> Decimal:
     try:
         share = Decimal(str(row.get("percent"))) / 100
-    except InvalidOperation:
+    except ArithmeticError:
         share = Decimal(-1)
     if not share.is_finite() or not 0 <= share <= WHOLE:
         raise Problem(f"{str(row.get('name'))[:60]} has no percentage that can be read.", "file")

@@ -2,9 +2,10 @@
 
 import csv
 import io
+import zlib
 from collections.abc import Iterator, Sequence
 from typing import Any
-from zipfile import BadZipFile, is_zipfile
+from zipfile import BadZipFile, ZipFile, is_zipfile
 
 from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
@@ -14,10 +15,14 @@ from balmcore.recipes.names import clean, exactly
 from balmcore.tables import Tables
 from formulas.handing.files import MOST_BYTES, MOST_LINES, SCHEMA, SORT, to_file
 from formulas.models import Version
+from workshop import limits
 from workshop.sheets import Value
 
 HEADER = ("Ingredient", "INCI", "Percent", "Key", "Formula", "Kind")
 MOST_ROWS = 200
+# What a workbook that is none, or that is broken within, raises out of its reader.
+UNREADABLE = (BadZipFile, InvalidFileException, SyntaxError, LookupError, ValueError, TypeError, AttributeError,
+              OSError, EOFError, RuntimeError, zlib.error)  # fmt: skip
 
 
 def to_rows(version: Version, tables: Tables) -> Iterator[Sequence[Value]]:
@@ -52,26 +57,38 @@ def read_sheet(content: bytes, tables: Tables) -> dict[str, Any]:
 
 
 def _line(row: dict[str, str], tables: Tables) -> dict[str, str]:
-    name = row["ingredient"].strip().lstrip("'")
+    name = (row.get("ingredient") or "").strip().lstrip("'")
     key = row.get("key", "").strip()
     if key not in tables.ingredients:
         meant = exactly(tuple(clean(name).split()), tables)
         key = meant.ingredient.key if meant and meant.ingredient else name
     # A comma is a decimal mark here: no percentage has thousands.
-    return {"ingredient": key, "name": name, "percent": row["percent"].strip().rstrip("%").strip().replace(",", ".")}
+    return {
+        "ingredient": key,
+        "name": name,
+        "percent": (row.get("percent") or "").strip().rstrip("%").strip().replace(",", "."),
+    }
 
 
 def _csv(content: bytes) -> list[list[str]]:
     text = content.decode("utf-8-sig", "replace")
     head = text.partition("\n")[0]
     between = max(";\t,", key=head.count)
-    return [row for _, row in zip(range(MOST_ROWS), csv.reader(io.StringIO(text), delimiter=between), strict=False)]
+    lines = csv.reader(io.StringIO(text, newline=""), delimiter=between)
+    try:
+        return [row for _, row in zip(range(MOST_ROWS), lines, strict=False)]
+    except csv.Error as refusal:
+        raise Problem(f"Those rows cannot be read ({refusal}).", "file") from None
 
 
 def _xlsx(content: bytes) -> list[list[str]]:
     try:
+        with ZipFile(io.BytesIO(content)) as package:
+            limits.require_sane_archive(package, limits.WORKBOOK_BYTES)
         sheet = load_workbook(io.BytesIO(content), read_only=True, data_only=True).worksheets[0]
         rows = sheet.iter_rows(max_row=MOST_ROWS, max_col=12, values_only=True)
         return [["" if cell is None else str(cell) for cell in row] for row in rows]
-    except (BadZipFile, InvalidFileException, KeyError, ValueError, IndexError, OSError):
+    except Problem:
+        raise
+    except UNREADABLE:
         raise Problem("That workbook cannot be read: save it once more as XLSX or CSV.", "file") from None

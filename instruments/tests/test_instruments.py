@@ -29,6 +29,11 @@ class LineTests(SimpleTestCase):
             (b"T 71.3 C", "C", 71.3, None),
             (b"159.8 F", "C", 71.0, None),
             (b"160", "F", 71.1111, None),
+            (b"S 1,234.5 g", "g", 1234.5, True),
+            (b"ST,GS,+1.234,50 g", "g", 1234.5, True),
+            (b"12,345,678.0 mg", "g", 12345.678, None),
+            (b"0,125 g", "g", 0.125, None),
+            (b"12.5 g ST", "g", 12.5, True),
         ):
             with self.subTest(line):
                 said = read_line(line, unit)
@@ -43,6 +48,25 @@ class LineTests(SimpleTestCase):
             (b"E over", "g", "Too much"),
             (b"+ 9e99 g", "g", "nothing that is understood"),
             (b"S +", "g", "nothing that is understood"),
+            *(
+                (line, "g", "nothing that is understood")
+                for line in (
+                    b"1.2.3 g",
+                    b"S 1,23,4 g",
+                    b"12.3.4",
+                    b"12 34 g",
+                    b"1 2.3 g",
+                    b"12.3g 45.6g",
+                    b"12. g",
+                    b"3/4 g",
+                    b"5g?",
+                    b"1,2345.6 g",
+                    b"S 1.234.567 g",
+                    b"--5 g",
+                    b"+-5 g",
+                )
+            ),
+            (b"S 1,234 g", "g", "can be read in two ways"),
             (b"12.3 ml", "g", "It speaks of “ml”"),
             (b"99999999 g", "g", "more than any kitchen scale"),
             (b"900.0 C", "C", "is not this melt"),
