@@ -138,7 +138,7 @@ class Batch(models.Model):
     @property
     def uses(self) -> list[Use]:
         """What it occupies, counted from its start."""
-        return [Use(what, start, end) for what, start, end in self.occupies]
+        return uses_of(self.occupies)
 
     def to_kind(self, tables: Tables) -> Kind:
         """The kind it is made as."""
@@ -188,6 +188,11 @@ class Batch(models.Model):
     def is_weighed(self) -> bool:
         """True when every line of the pot has its actual weight."""
         return all(line.actual_g is not None for line in self.base_lines)
+
+
+def uses_of(occupies: Any) -> list[Use]:
+    """What a batch occupies as it is kept; what of it cannot be is left out, and ``doctor`` says so."""
+    return [Use(*each) for each in occupies if _is_use(each)] if isinstance(occupies, list) else []
 
 
 def _is_use(value: Any) -> bool:

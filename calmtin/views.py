@@ -7,13 +7,15 @@ from django.views.decorators.http import require_safe
 
 from calmtin.queries import under_way
 from calmtin.refusals import NOTHING_HERE, refuse, typed_fields
+from exchange.beside import trouble
 from workshop.web import Request
 
 
 @require_safe
 def home(request: Request) -> HttpResponse:
     """What is under way and what to do next."""
-    return render(request, "home.html", {"home": under_way(request.tables, request.prefs)})
+    context = {"home": under_way(request.tables, request.prefs), "trouble": trouble}
+    return render(request, "home.html", context)
 
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:

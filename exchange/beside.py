@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from balmcore.errors import Problem
 from exchange.copies import make_daily_copy
-from exchange.data_folder import DATABASE_FILE, SOON_CHECKED_BYTES, opened
+from exchange.data_folder import DATABASE_FILE, SOON_CHECKED_BYTES, is_whole, opened
 
 
 class CopyOfTheDay:
@@ -40,16 +40,22 @@ class CopyOfTheDay:
         return [file.stat().st_mtime for file in (live, live.with_name(f"{live.name}-wal")) if file.exists()]
 
 
-def look_at_the_rest(folder: Path, say: Callable[[str], object]) -> threading.Thread | None:
-    """A database that was too large to be looked at whole before it was opened is looked at now, beside the pages."""
+trouble: list[str] = []  # what was found of the workshop that is open; the first page says it
+
+
+def look_at_the_rest(folder: Path, say: Callable[[str], object]) -> threading.Thread:
+    """What is not looked at before it is opened, beside the pages: whether every row points at one that is there, and a
+    large database as a whole. What is found is said, on the first page too."""
     live = folder / DATABASE_FILE
-    if live.stat().st_size < SOON_CHECKED_BYTES:
-        return None
 
     def look() -> None:
         with opened(live) as database:
-            if database.execute("PRAGMA integrity_check(1)").fetchone() != ("ok",):
-                say(f"{live} is damaged: stop here, and let doctor say which copy is whole.")
+            if live.stat().st_size >= SOON_CHECKED_BYTES and not is_whole(live):
+                trouble.append(f"{live} is damaged: stop here, and let doctor say which copy is whole.")
+            elif lost := database.execute("PRAGMA foreign_key_check").fetchall():
+                trouble.append(f"{len(lost)} rows of the workshop point at ones that are not there: let doctor look.")
+        for sentence in trouble:
+            say(sentence)
 
     looking = threading.Thread(target=look, name="integrity", daemon=True)
     looking.start()

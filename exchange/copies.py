@@ -6,7 +6,9 @@ It holds nothing of who gets in.
 """
 
 import re
+import shutil
 import sqlite3
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager, suppress
 from dataclasses import dataclass
@@ -18,8 +20,9 @@ from balmcore.errors import Problem
 from exchange import door
 from exchange.data_folder import DATABASE_FILE, MAKING, copies_of, fresh_name, opened
 
-NAME = re.compile(r"(hand|day|before)-(\d{4}-\d{2}-\d{2})-[0-9-]{4,14}\.sqlite3")
+NAME = re.compile(r"(hand|day|before)-(\d{4}-\d{2}-\d{2})-(\d{6})(?:-\d{1,7})?\.sqlite3")
 DAYS_KEPT, MONTHS_KEPT_DAYS, BEFORE_KEPT_DAYS = 14, 365, 90
+LEFT_BEHIND_S = 3600  # what is still being made is younger
 TABLES = {"formulas": "formulas_formula", "batches": "batches_batch", "pours": "pours_pour", "lots": "pantry_lot"}
 
 _being_read: list[Path] = []
@@ -77,16 +80,16 @@ def list_copies(folder: Path) -> list[Copy]:
         if (named := NAME.fullmatch(file.name)) is None:
             continue
         with suppress(OSError, ValueError):
-            reason, day, stat = Reason(named[1]), date.fromisoformat(named[2]), file.stat()
+            reason, made = Reason(named[1]), datetime.strptime(named[2] + named[3], "%Y-%m-%d%H%M%S").astimezone()
+            day, size_kb = made.date(), file.stat().st_size // 1024
             if reason is Reason.DAY and named[2] in days:
                 reason = Reason.HAND  # as earlier versions named those that their maker asked for
             is_monthly = reason is Reason.DAY and named[2][:7] not in months
             if reason is Reason.DAY:
                 days.add(named[2])
                 months.add(named[2][:7])
-            made = datetime.fromtimestamp(stat.st_mtime).astimezone()
             until = _kept_until(reason, day, is_monthly)
-            found.append(Copy(file, reason, made, stat.st_size // 1024, until, is_monthly))
+            found.append(Copy(file, reason, made, size_kb, until, is_monthly))
     return found[::-1]
 
 
@@ -187,6 +190,10 @@ def clear_away(folder: Path, today: date) -> list[Path]:
     gone = [file for file in gone if file.resolve() not in _being_read]
     for file in gone:
         remove(file)
+    for left in folder.glob(f"{MAKING}*"):
+        with suppress(OSError):
+            if time.time() - left.stat().st_mtime > LEFT_BEHIND_S:
+                shutil.rmtree(left) if left.is_dir() else left.unlink()
     for left in folder.glob("*.sqlite3-*"):
         if NAME.fullmatch(left.name.rpartition(".sqlite3")[0] + ".sqlite3"):
             with suppress(OSError):

@@ -34,7 +34,7 @@ def prepare(folder: Path) -> None:
     os.umask(OWNER_ONLY)
     with _explained(folder):
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-        for file in (folder, *(folder / name for name in (KEY_FILE, DATABASE_FILE) if (folder / name).exists())):
+        for file in (folder, *([folder / KEY_FILE] if (folder / KEY_FILE).exists() else [])):
             _for_owner_only(file)
         secret_key(folder)
     if not os.access(folder, os.W_OK | os.X_OK):
@@ -143,6 +143,7 @@ def inspect(folder: Path, anew: bool = False) -> bool:
             f"{file} is of another program: it was not touched. Move it away, or choose another folder with "
             "CALM_TIN_DATA."
         )
+    _for_owner_only(file)
     return True
 
 
@@ -158,7 +159,7 @@ def copies_of(folder: Path) -> list[Path]:
 
 
 def _copy_words(folder: Path) -> str:
-    whole = [copy for copy in reversed(copies_of(folder)) if _is_whole(copy)]
+    whole = [copy for copy in reversed(copies_of(folder)) if is_whole(copy)]
     if not whole:
         return "No copy of it that is whole lies beside it: put back one of your own, or move it away to begin anew."
     return f"The newest copy beside it is {whole[0].name}: put it back with manage.py restore {whole[0]} --yes."
@@ -171,10 +172,11 @@ def opened(file: Path) -> "closing[sqlite3.Connection]":
     return closing(sqlite3.connect(f"{file.resolve().as_uri()}?mode={mode}", uri=True, timeout=5))
 
 
-def _is_whole(file: Path) -> bool:
+def is_whole(file: Path) -> bool:
+    """True for a database in which everything is where it should be."""
     try:
         with opened(file) as database:
-            return bool(database.execute("PRAGMA quick_check(1)").fetchone() == ("ok",))
+            return bool(database.execute("PRAGMA integrity_check(1)").fetchone() == ("ok",))
     except sqlite3.Error:
         return False
 

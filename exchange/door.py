@@ -11,6 +11,7 @@ from exchange.data_folder import opened
 # Those that point at others first. Sessions, tries and sent forms are for the moment; the others stay over a restore.
 OF_THE_MOMENT = ("django_session", "axes_accessattempt", "axes_accessattemptexpiration", "axes_accesslog",
                  "axes_accessfailurelog", "workshop_sentform")  # fmt: skip
+WITH_JOURNAL = b"\2\2"  # bytes 18 and 19 of a database that is written with a write-ahead log
 STAYING = ("devices_device", "devices_sharing", "auth_user_groups", "auth_user_user_permissions",
            "auth_group_permissions", "auth_group", "auth_user")  # fmt: skip
 
@@ -26,7 +27,10 @@ def take_out(file: Path) -> None:
 
 
 def holds_any(file: Path) -> bool:
-    """True for a copy, as earlier versions made them, that holds some of it."""
+    """True for a copy, as earlier versions made them, that holds some of it, or is read with a journal beside it."""
+    with file.open("rb") as content:
+        if content.read(20)[18:] == WITH_JOURNAL:
+            return True
     with opened(file) as database:
         return any(_held(database))
 

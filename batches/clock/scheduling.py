@@ -9,7 +9,7 @@ from balmcore.errors import Problem
 from balmcore.making.schedule import NAMES, Placed, Use, by_what, collision, ready_by, start_at, uses
 from balmcore.making.steps import Method
 from batches.clock.datetimes import format_time, parse_datetime
-from batches.models import Batch
+from batches.models import Batch, uses_of
 
 NEAR_DAYS = 3  # batches further away cannot be in the way
 DAWN = 6  # hours: what begins before is worth a word
@@ -32,10 +32,10 @@ def busy(around: datetime, besides: int | None = None) -> list[Use]:
     if besides is not None:
         others = others.exclude(pk=besides)
     return [
-        Use(what, start, end).moved(minute_of(starts_at))
+        use.moved(minute_of(starts_at))
         for starts_at, occupies in others.values_list("starts_at", "occupies")
         if starts_at is not None
-        for what, start, end in occupies
+        for use in uses_of(occupies)
     ]
 
 

@@ -19,7 +19,8 @@ from django.utils import timezone
 
 from balmcore.errors import Problem
 from calmtin.database.base import DatabaseWrapper
-from exchange.beside import CopyOfTheDay
+from exchange import beside
+from exchange.beside import CopyOfTheDay, look_at_the_rest
 from exchange.copies import Reason, clear_away, list_copies, make_copy, make_daily_copy, preview, reading
 from exchange.data_folder import Unusable, fresh_name, only_server
 from exchange.doctor import examine
@@ -127,6 +128,23 @@ class CopyTests(SimpleTestCase):
                 keeper.keep()
                 self.assertEqual(len(list(self.folder.glob("day-*"))), count)
                 days = days[-1:] if (written, count) == (True, 1) else days
+
+    def test_rows_that_point_at_nothing_are_said_while_it_is_open(self) -> None:
+        """On the terminal and on the first page; a large database is looked at whole there too."""
+        with closing(sqlite3.connect(self.live)) as database, database:
+            database.execute("INSERT INTO pours_checkphoto (file, check_of_id) VALUES ('gone.jpg', 77)")
+        said: list[str] = []
+        with mock.patch.object(beside, "trouble", []):
+            look_at_the_rest(self.folder, said.append).join()
+            self.assertEqual(said, ["1 rows of the workshop point at ones that are not there: let doctor look."])
+            self.assertEqual(beside.trouble, said)
+        examined = [sentence for well, sentence in examine(self.folder, known_steps()) if not well]
+        self.assertIn("points at one of pours_check that is not there", examined[0])
+        whole = self.live.read_bytes()
+        self.live.write_bytes(whole[:40_960] + bytes(4096) + whole[45_056:])
+        with mock.patch.object(beside, "trouble", []), mock.patch.object(beside, "SOON_CHECKED_BYTES", 10):
+            look_at_the_rest(self.folder, said.append).join()
+        self.assertIn("is damaged: stop here, and let doctor say which copy is whole.", said[-1])
 
     def test_every_copy_put_back_in_turn(self) -> None:
         """The oldest too, which a copy before once cleared away; what is read is never cleared, and stays as it was."""

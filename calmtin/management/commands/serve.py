@@ -106,8 +106,8 @@ class Command(BaseCommand):
         """A copy for this day of use; where none can be made it is said, and the workshop opens all the same."""
         try:
             make_daily_copy(settings.DATA_DIR, timezone.localdate())
-            clear_away(settings.DATA_DIR, timezone.localdate())
             clean_old_copies(settings.DATA_DIR)
+            clear_away(settings.DATA_DIR, timezone.localdate())
         except Problem as problem:
             self.stdout.write(f"{problem.sentence} The workshop is open; today has no copy.")
 
