@@ -3,7 +3,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import partial
 
+from balmcore.advice.safety import Wearer, over_limit
 from balmcore.composition import Composition
 from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Addition, Finish, FinishPlan, Portion, scale_finishes
@@ -50,11 +52,14 @@ class BatchPlan:
             melting=batch.melting,
         )
 
-    def scaled(self, composition: Composition) -> Scaled:
-        """The plan in grams for a composition. Raises ``Problem``."""
+    def scaled(self, composition: Composition, wearer: Wearer | None = None) -> Scaled:
+        """The plan in grams for a composition; rounding brings nothing over a limit of who wears it. Raises
+        ``Problem``."""
+        over = partial(over_limit, wearer=wearer or Wearer())
+        how = (self.pour_c, self.resolution_g, self.loss_g, self.overrun, over)
         if self.finishes:
-            return scale_finishes(composition, self.finishes, self.pour_c, self.resolution_g, self.loss_g, self.overrun)
-        return scale(composition, self.fillings, self.pour_c, self.resolution_g, self.loss_g, self.overrun)
+            return scale_finishes(composition, self.finishes, *how)
+        return scale(composition, self.fillings, *how)
 
     def setup(
         self,

@@ -143,7 +143,9 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
     )
     pitcher = shipped().containers[JUG]
     chosen = BatchPlan([cup], {cup.key: vessel}, pour_c, resolution_g, Decimal(0), 0.0, pitcher)
-    return plan_batch(trial, rung.composition, chosen, chosen.scaled(rung.composition))
+    return plan_batch(
+        trial, rung.composition, chosen, chosen.scaled(rung.composition, version.formula.to_wearer(Policy.CAUTIOUS))
+    )
 
 
 class StaleBatch(Problem):

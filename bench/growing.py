@@ -1,17 +1,22 @@
 """More of a line went in than was planned: what everything else has to become so that percentages stay."""
 
 from collections.abc import Mapping
-from decimal import Decimal
+from decimal import ROUND_FLOOR, Decimal
 
+from balmcore.tables import Tables
 from batches.models import Batch, BatchLine
 
 
-def rescaled(batch: Batch, line: BatchLine) -> dict[str, Decimal]:
+def rescaled(batch: Batch, line: BatchLine, tables: Tables) -> dict[str, Decimal]:
     """The targets that keep the percentages of a batch when one line is over: by slot, and ``base.N`` for
-    what a finish takes; on the scale's grid."""
+    what a finish takes; on the scale's grid, scents rounded down."""
     factor, step = (line.actual_g or Decimal(0)) / line.target_g, batch.resolution_g
+    scents = {each.slot for each in batch.lines.all() if tables.ingredient(each.ingredient_key).aromatic}
     plan = {
-        key: (value * factor / step).to_integral_value() * step if not _is_drops(batch, key) else value
+        # What was planned within a limit stays within it: rounded down, it is never more of the whole.
+        key: (value * factor / step).to_integral_value(ROUND_FLOOR if key in scents else None) * step
+        if not _is_drops(batch, key)
+        else value
         for key, value in targets(batch).items()
     }
     plan[line.slot] = line.actual_g or Decimal(0)

@@ -164,7 +164,7 @@ def rescale(doing: Doing, slot: str) -> Event:
     line = _line(doing.batch, slot)
     if line.actual_g is None or line.target_g <= 0 or line.actual_g <= line.target_g:
         raise Problem("There is no more of it than was planned: nothing to make up for.")
-    plan = growing.rescaled(doing.batch, line)
+    plan = growing.rescaled(doing.batch, line, doing.bench.tables)
     before = {key: str(value) for key, value in growing.targets(doing.batch).items()}
     event = doing.write(
         Event.Kind.RESCALED,

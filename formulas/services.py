@@ -154,6 +154,7 @@ def _store(
     current: bool = True,
     held: Iterable[str] = (),
 ) -> Version:
+    composition.require_mass()  # a version of nothing has no firmness
     last = formula.versions.order_by("-number").first()
     if current:
         formula.versions.filter(is_current=True).update(is_current=False)

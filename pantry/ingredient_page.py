@@ -91,7 +91,7 @@ def _figures(item: Ingredient, prefs: Preferences) -> list[tuple[str, str]]:
         ("Sinks in", item.sink_minutes and f"{figure(item.sink_minutes)} minutes"),
         ("Keeps", item.shelf_months and f"{figure(item.shelf_months)} months"),
         ("Smells of", item.aroma.replace("none", "")),
-        ("Drops", item.drops_per_ml and f"{figure(item.drops_per_ml)} to the mL"),
+        ("Drops", item.drop_count and f"{figure(item.drop_count)} to the mL"),
         ("Flash point", item.flash_c and show.temp_text(item.flash_c)),
         ("Vegan", item.vegan or "not known"),
         ("Mixed from", ", ".join(f"{leaf.name} {figure(share * 100, 1)} %" for leaf, share in parts)),

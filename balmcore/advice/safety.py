@@ -106,6 +106,17 @@ def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
     return tuple(sorted(offered, key=lambda caution: LEVELS.index(caution.level)))
 
 
+def over_limit(composition: Composition, wearer: Wearer) -> frozenset[str]:
+    """The keys of those that are over a limit by how much there is of them, which less of them would end."""
+    return frozenset(
+        item.key
+        for caution in cautions(composition, wearer)
+        if caution.level is Level.STOP
+        for item, share in caution.remedy
+        if share
+    )
+
+
 def scent_share(composition: Composition) -> Decimal:
     """The share of all aromatics together, those of earlier melts too."""
     whole = composition.expanded

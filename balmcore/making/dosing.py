@@ -35,7 +35,8 @@ class Dilution:
 class Dosing:
     """Ways to dose a line that the scale cannot weigh well; None where a way is not open.
 
-    ``drops`` by the oil's own count, ``larger_g`` the batch, or the finish, from which on the scale suffices.
+    ``drops`` by its own count or the usual one, ``larger_g`` the batch, or the finish, from which on the scale
+    suffices.
     """
 
     key: str
@@ -65,12 +66,12 @@ def dosing_in_finish(portion: Portion, key: str, resolution_g: Decimal) -> Dosin
 def _dosing(item: Ingredient, share: Decimal, total_g: Decimal, step: Decimal, dilution: Dilution | None) -> Dosing:
     grams = share * total_g
     drops = None
-    if item.drops_per_ml:
-        drops = round(float(grams) / item.density_g_ml * item.drops_per_ml) or None
+    if item.drop_count:
+        drops = round(float(grams) / item.density_g_ml * item.drop_count) or None
     # Half a step is the most by which rounding is off.
     least = step / 2 / Decimal(str(COARSE))
     larger = (least / share / step).to_integral_value(ROUND_CEILING) * step
-    return Dosing(item.key, grams, drops, item.drops_per_ml, larger, dilution)
+    return Dosing(item.key, grams, drops, item.drop_count, larger, dilution)
 
 
 def _in_oil(

@@ -17,13 +17,17 @@ from balmcore.making.scaling import (
     MOST_GRAMS,
     Filling,
     Flag,
+    Over,
     Piece,
     Scaled,
     check_fillings,
     filled_density,
     flag_of,
+    nothing_over,
     on_grid,
     pieces_of,
+    rounded_down,
+    with_added,
 )
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
@@ -88,6 +92,11 @@ class Portion:
         """Base and additions."""
         return self.base_g + sum(self.add.values(), Decimal(0))
 
+    def of(self, base: Composition) -> Composition:
+        """What it consists of by its grams, when they are taken of that base."""
+        items = {one.key: one.ingredient for one in self.finish.add}
+        return with_added(base, self.base_g, ((items[key], grams) for key, grams in self.add.items()))
+
 
 @dataclass(frozen=True)
 class Portioned:
@@ -103,30 +112,41 @@ class Portioned:
 
 
 def portioned(
-    base: Composition, finishes: Sequence[Finish], resolution_g: Decimal, loss_g: Decimal = Decimal(0)
+    base: Composition,
+    finishes: Sequence[Finish],
+    resolution_g: Decimal,
+    loss_g: Decimal = Decimal(0),
+    over: Over = nothing_over,
 ) -> Portioned:
-    """Grams of the base and of every finish on the scale's grid, by largest remainder within each.
+    """Grams of the base and of every finish on the scale's grid, by largest remainder within each; the rounding brings
+    nothing over a limit that ``over`` knows, in no finish.
 
     Raises :class:`Problem` for no finish or a name twice, a portion of nothing, additions that leave no
     base, a step or a loss that cannot be, and more than a bench holds.
     """
     left = base.require_mass().dried.require_mass()
     _check(finishes, resolution_g, loss_g)
-    portions = tuple(_portion(finish, left, resolution_g) for finish in finishes)
+    portions = tuple(_portion(finish, left, resolution_g, over) for finish in finishes)
     stays = _rounded(loss_g, resolution_g)
     melt = sum((portion.base_g for portion in portions), stays)
     total = _rounded(melt * base.total / left.total, resolution_g)
     if total > MOST_GRAMS:
         raise Problem(f"That is {mass_words(total)} in one melt: make it in several batches.", "finishes")
-    lines, flags = on_grid(base, total, resolution_g)
+
+    def over_in_any(rounded: Composition) -> frozenset[str]:
+        """Lines of the base that are over a limit in what one of the finishes becomes of it."""
+        dry = rounded.dried
+        return frozenset().union(*(over(portion.of(dry)) for portion in portions)) if dry.total else frozenset()
+
+    lines, flags = on_grid(base, total, resolution_g, over_in_any)
     return Portioned(total, lines, portions, stays, total - melt, flags)
 
 
 def drops_g(item: Ingredient, drops: int) -> Decimal:
     """Grams of so many drops. Raises :class:`Problem` where the drops of an ingredient are not known."""
-    if not item.drops_per_ml:
+    if not item.drop_count:
         raise Problem(f"How much a drop of {in_sentence(item.name)} weighs is not known: give grams or percent.")
-    return Decimal(str(drops * item.density_g_ml / item.drops_per_ml))
+    return Decimal(str(drops * item.density_g_ml / item.drop_count))
 
 
 def _check(finishes: Sequence[Finish], resolution_g: Decimal, loss_g: Decimal) -> None:
@@ -153,15 +173,24 @@ def _rounded(grams: Decimal, step: Decimal) -> Decimal:
     return (grams / step).to_integral_value() * step
 
 
-def _portion(finish: Finish, base: Composition, step: Decimal) -> Portion:
-    """One finish on the grid: what is weighed closes exactly, what is counted in drops comes on top."""
+def _portion(finish: Finish, base: Composition, step: Decimal, over: Over) -> Portion:
+    """One finish on the grid: what is weighed closes exactly, what is counted in drops comes on top. What only the
+    rounding would bring over a limit is rounded down, for more of the base."""
     weighed = [addition for addition in finish.add if not addition.drops]
     counted = {addition.key: addition.counted_g for addition in finish.add if addition.drops}
     total = _rounded(finish.product_g - sum(counted.values(), Decimal(0)), step)
     shares = [1 - finish.added, *(addition.share for addition in weighed)]
-    base_g, *grams = largest_remainder(shares, step, total)
-    add = dict(zip((addition.key for addition in weighed), grams, strict=True)) | counted
-    made = finish.composition(base)
+    made, keys = finish.composition(base), ("", *(addition.key for addition in weighed))
+    rounded = largest_remainder(shares, step, total)
+    planned_over = over(made)
+
+    def crossing(grams: Sequence[Decimal]) -> frozenset[str]:
+        portion = Portion(finish, made, grams[0], dict(zip(keys[1:], grams[1:], strict=True)) | counted)
+        return over(portion.of(base)) - planned_over
+
+    exact = [share / sum(shares) * total for share in shares]
+    base_g, *grams = rounded_down(keys, exact, rounded, step, crossing(rounded))
+    add = dict(zip(keys[1:], grams, strict=True)) | counted
     whole = base_g + sum(add.values(), Decimal(0))
     flags = (flag_of(one.key, one.share * whole, add[one.key]) for one in weighed)
     return Portion(
@@ -215,6 +244,7 @@ def scale_finishes(
     resolution_g: Decimal,
     loss_g: Decimal,
     overrun: float = 0.0,
+    over: Over = nothing_over,
 ) -> Scaled:
     """A batch in grams with its portions, each coming out at what its pieces hold of its own density.
 
@@ -234,7 +264,7 @@ def scale_finishes(
         )
         for plan, product in zip(plans, products, strict=True)
     ]
-    made = portioned(base, finishes, resolution_g)
+    made = portioned(base, finishes, resolution_g, over=over)
     density = filled_density(left, pour_c, overrun)
     pieces = tuple(piece for each in held for piece in each)
     return Scaled(pieces, density, float(whole), made.total_g, made.lines, made.flags, made.driven_off_g, made.portions)

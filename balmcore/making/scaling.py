@@ -1,9 +1,9 @@
 """From containers to grams: what a batch needs and how it falls on the scale's grid."""
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import ROUND_FLOOR, Decimal
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
@@ -24,6 +24,15 @@ FILM_MM = 0.15  # a melt poured out leaves this on the wall
 SET_DENSER = 1.02  # set product against the melt at 25 degrees C
 MOST_PIECES = 5000
 MOST_GRAMS = 50_000
+
+
+# The keys of those lines of a composition that are over a limit, and not over it with less of them.
+Over = Callable[[Composition], frozenset[str]]
+
+
+def nothing_over(composition: Composition) -> frozenset[str]:
+    """Where no limit is known."""
+    return frozenset()
 
 
 def density_at(density_25_g_ml: float, temp_c: float) -> float:
@@ -99,13 +108,15 @@ def scale(
     resolution_g: Decimal,
     loss_g: Decimal = Decimal(0),
     overrun: float = 0.0,
+    over: Over = nothing_over,
 ) -> Scaled:
     """Grams of every line for these containers.
 
     A piece takes capacity x fill x density of the melt at ``pour_c``; a whipped product is
     filled at room temperature at density / (1 + overrun). ``loss_g`` stays in the jug. Water and
     spirit are driven off first, so that what they weigh is weighed in on top.
-    Rounding to ``resolution_g`` is by largest remainder. Raises :class:`Problem` for no
+    Rounding to ``resolution_g`` is by largest remainder, and never brings a line over a limit that ``over`` knows.
+    Raises :class:`Problem` for no
     containers, a resolution that is not above 0, or more than the bench holds.
     """
     composition.require_mass()
@@ -129,7 +140,7 @@ def scale(
             "containers",
         )
     total = (wanted / resolution_g).to_integral_value() * resolution_g
-    lines, flags = on_grid(composition, total, resolution_g)
+    lines, flags = on_grid(composition, total, resolution_g, over)
     return Scaled(pieces, filled, product, total, lines, flags, total * (1 - stays))
 
 
@@ -182,11 +193,14 @@ def sinkhole_ml(set_c: float | None, filled_ml: float) -> float:
 
 
 def on_grid(
-    composition: Composition, total_g: Decimal, resolution_g: Decimal
+    composition: Composition, total_g: Decimal, resolution_g: Decimal, over: Over = nothing_over
 ) -> tuple[dict[str, Decimal], tuple[Flag, ...]]:
-    """Grams per line on the scale's grid, adding to ``total_g``, and the lines it is too coarse for."""
+    """Grams per line on the scale's grid, adding to ``total_g``, and the lines it is too coarse for. What only the
+    rounding would bring over a limit, as ``over`` says of a composition, is rounded down."""
     exact = [line.share / composition.total * total_g for line in composition.lines]
     grams = largest_remainder(exact, resolution_g, total_g)
+    crossing = crossed(composition, composition.keys, grams, over)
+    grams = rounded_down(composition.keys, exact, grams, resolution_g, crossing)
     flags = (flag_of(*each) for each in zip(composition.keys, exact, grams, strict=True))
     return dict(zip(composition.keys, grams, strict=True)), tuple(flag for flag in flags if flag)
 
@@ -198,6 +212,32 @@ def flag_of(key: str, want: Decimal, got: Decimal) -> Flag | None:
     if got:
         return Flag(key, error, f"The scale's step puts it {error * 100:.0f} % off. {ADVICE}")
     return Flag(key, error, f"{mass_words(want)} is too little for this scale. {ADVICE}")
+
+
+def crossed(planned: Composition, keys: Sequence[str], grams: Sequence[Decimal], over: Over) -> frozenset[str]:
+    """The lines that grams on the grid bring over a limit, where their exact shares are not."""
+    weighed = Composition(tuple(line._replace(share=g) for line, g in zip(planned.lines, grams, strict=True)))
+    return over(weighed) - over(planned) if weighed.total else frozenset()
+
+
+def rounded_down(
+    keys: Sequence[str], exact: Sequence[Decimal], grams: Sequence[Decimal], step: Decimal, crossing: Collection[str]
+) -> list[Decimal]:
+    """The grams of some lines rounded down where they were rounded up; what that leaves over goes, a step at a time, to
+    the others that rounding had taken the most from, so that the sum stays."""
+    found = list(grams)
+    others = [n for n, key in enumerate(keys) if key not in crossing]
+    if not others:
+        return found
+    over = Decimal(0)
+    for n, key in enumerate(keys):
+        if key in crossing and found[n] > exact[n]:
+            down = (exact[n] / step).to_integral_value(ROUND_FLOOR) * step
+            over, found[n] = over + found[n] - down, down
+    while over > 0:
+        found[max(others, key=lambda n: exact[n] - found[n])] += step
+        over -= step
+    return found
 
 
 def in_pot(lines: Iterable[tuple[Ingredient, Decimal | None, Decimal]]) -> Composition:

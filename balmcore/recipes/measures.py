@@ -8,9 +8,9 @@ from balmcore.display import figure, mass_words
 from balmcore.recipes.clauses import Quantity, Sum
 from balmcore.recipes.vocabulary import FORMS, HEAPED, VAGUE
 from balmcore.tables import Ingredient, Role
+from balmcore.tables.records import USUAL_DROPS_PER_ML
 
 SURE, LIKELY, DOUBTED, UNSURE = 0.95, 0.7, 0.45, 0.4
-DROPS_PER_ML = 22.0
 DROPPER_ML = 1.0
 CAPSULE_G = 0.3  # a common vitamin E capsule
 GRATED = 0.7  # of the bulk density of pellets
@@ -116,7 +116,7 @@ def _grams(quantity: Quantity, item: Ingredient, found: Measured) -> float:
         found.doubt("A number without a unit is taken as grams.", UNSURE)
         return amount
     if unit == "drop":
-        return amount / (item.drops_per_ml or DROPS_PER_ML) * item.density_g_ml
+        return amount / (item.drop_count or USUAL_DROPS_PER_ML) * item.density_g_ml
     if unit == "capsule":
         found.doubt(f"A capsule is taken as {mass_words(CAPSULE_G)}: see its label.", LIKELY)
         return amount * CAPSULE_G

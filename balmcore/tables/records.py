@@ -64,6 +64,9 @@ class Colourant:
     caution: str
 
 
+USUAL_DROPS_PER_ML = 22.0  # of a plain glass dropper, handbooks count 18 to 26
+
+
 @dataclass(frozen=True)
 class Ingredient:
     """Anything a composition can hold. ``fractions`` are mass shares of species, empty when it does
@@ -130,6 +133,14 @@ class Ingredient:
         """True for what stays a powder in the melt and stiffens it as a filler."""
         dry = not self.fractions and not self.made_of
         return dry and not self.water_bearing and self.group != "preservative"
+
+    @property
+    def drop_count(self) -> float | None:
+        """Drops to the millilitre: its own, the usual of a plain dropper for all else that is liquid; None for what
+        does not drop."""
+        if self.drops_per_ml is not None:
+            return self.drops_per_ml
+        return None if self.is_powder or self.melt_high_c is not None else USUAL_DROPS_PER_ML
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from functools import cached_property
 
 from django.utils import timezone
 
+from balmcore.advice.safety import Wearer
 from balmcore.advice.shelf_life import keeps
 from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
@@ -117,11 +118,14 @@ class Context:
     prefs: Preferences
     tables: Tables
     containers: Mapping[str, Container]
+    wearer: Wearer
 
     @classmethod
     def of(cls, version: Version, prefs: Preferences, tables: Tables, containers: Mapping[str, Container]) -> "Context":
         """For a version of a formula."""
-        return cls(version.to_composition(tables), version.formula.to_kind(tables), prefs, tables, containers)
+        composition, formula = version.to_composition(tables), version.formula
+        wearer = formula.to_wearer(prefs.scent_policy)
+        return cls(composition, formula.to_kind(tables), prefs, tables, containers, wearer)
 
     @cached_property
     def pace(self) -> Pace:
@@ -222,7 +226,7 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
     """The form with its counts fitted to the stock, or to using up one lot (``fit`` is its number)."""
     if form.plan is None or form.scaled is None:
         return form
-    plan = form.plan
+    plan, lot = form.plan, None
     stays = about.composition.dried.total / about.composition.total
     if fit == "stock":
         if form.supply is None or form.supply.most is None:
@@ -238,13 +242,16 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
     if not any(counts):
         return replace(form, problems={"fit": "That is not enough for a single piece."})
     rows = [replace(row, count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]
-    loss = form.typed.loss
-    if fit != "stock":
-        # What does not fill a whole piece stays in the jug, so that the lot is really used up.
-        filled = sum(piece.net_g * n for piece, n in zip(form.scaled.pieces, counts, strict=True))
-        loss = _loss_text(float(total) - filled, about.prefs)
-    typed = replace(form.typed, loss=loss)
-    return _computed(PlanForm(tuple(rows), typed), about)
+    if fit == "stock":
+        return _computed(PlanForm(tuple(rows), form.typed), about)
+    # What does not fill a whole piece stays in the jug, so that the lot is really used up; and not more than it.
+    assert lot is not None
+    stays_g = float(total) - sum(piece.net_g * n for piece, n in zip(form.scaled.pieces, counts, strict=True))
+    while True:
+        found = _computed(PlanForm(tuple(rows), replace(form.typed, loss=_loss_text(stays_g, about.prefs))), about)
+        if found.scaled is None or found.scaled.lines[lot.item_key] <= lot.left or stays_g <= 0:
+            return found
+        stays_g = max(0.0, stays_g - float(plan.resolution_g))
 
 
 def _computed(form: PlanForm, about: Context) -> PlanForm:
@@ -258,7 +265,7 @@ def _computed(form: PlanForm, about: Context) -> PlanForm:
     if read.problems or any(row.problem for row in rows) or has_problems(finishes):
         return form
     try:
-        scaled = plan.scaled(about.composition)
+        scaled = plan.scaled(about.composition, about.wearer)
         plan = replace(plan, pitcher=_pitcher(typed.pitcher, scaled, plan.overrun, about.containers))
     except Problem as problem:
         read.problems[problem.where if problem.where == "pitcher" else "whole"] = problem.sentence

@@ -164,7 +164,7 @@ def over_poured(bench: Bench) -> OverPoured | None:
     over = line.actual_g - line.target_g
     if over <= allowed_g(bench, line) or (bench.standing[-1:] and bench.standing[-1].slot != line.slot):
         return None
-    plan = growing.rescaled(bench.batch, line)
+    plan = growing.rescaled(bench.batch, line, bench.tables)
     lines = list(bench.batch.lines.all())
     more = {other: plan[other.slot] - other.mass_g for other in lines if plan[other.slot] > other.mass_g}
     held = in_stock([other.ingredient_key for other in more])

@@ -21,7 +21,8 @@ from pantry.services import Purchase, receive
 from pours.models import Pour
 from tests.support.makings import begin
 from tests.support.pages import form_data
-from workshop.photos import MOST_BYTES, keep
+from workshop.limits import PHOTO_BYTES
+from workshop.photos import keep
 
 
 class BenchTestCase(TestCase):
@@ -228,7 +229,7 @@ class MakingTests(BenchTestCase):
         self.assertContains(self.page, f"/bench/photo/{file}")
         for more, said in ((1, "more than 12 MB"), (0, "no photograph that can be read")):
             large = SimpleUploadedFile("large.jpg", b"no picture")
-            large.size = MOST_BYTES + more
+            large.size = PHOTO_BYTES + more
             with self.assertRaisesMessage(Problem, said):
                 keep(large)
         for name in ("..%2Fsecret-key", "0" * 32 + ".jpg", "workshop.sqlite3"):
@@ -236,7 +237,7 @@ class MakingTests(BenchTestCase):
         self.assertContains(self.photograph(b"<svg/>"), "no photograph that can be read", status_code=400)
         huge = BytesIO()
         Image.new("1", (8000, 6000)).save(huge, "PNG")
-        self.assertContains(self.photograph(huge.getvalue()), "more than 40 megapixels", status_code=400)
+        self.assertContains(self.photograph(huge.getvalue()), "more than 20 megapixels", status_code=400)
 
     def test_nonsense_is_refused_in_words_and_stays_in_the_field(self) -> None:
         """Texts that are no weight, nothing weighed, a timer of a year, a step that is not there."""

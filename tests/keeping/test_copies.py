@@ -46,6 +46,7 @@ restore(pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2]), steps)
 
 @tag("slow")
 class CopyTests(SimpleTestCase):
+    databases = {"default"}  # its tables are the model of every workshop here
     model: Path
 
     @classmethod

@@ -2,8 +2,10 @@
 
 import io
 import json
+import sqlite3
 import tempfile
 import zipfile
+from contextlib import closing
 from pathlib import Path
 
 from django.apps import apps
@@ -161,7 +163,8 @@ class PackageTests(TestCase):
                 call_command("export", str(file))
             Formula.objects.all().delete()
             for before in (False, True):
-                (own / DATABASE_FILE).write_bytes(b"")
+                with closing(sqlite3.connect(own / DATABASE_FILE)) as live:
+                    live.execute("CREATE TABLE IF NOT EXISTS tin (name TEXT)")
                 said = io.StringIO()
                 call_command("import", str(file), stdout=said)
                 self.assertEqual("What was here before lies in" in said.getvalue(), before)

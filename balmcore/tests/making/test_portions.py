@@ -1,15 +1,17 @@
 """One melt for several finishes, and a melt put right in the pot."""
 
 from decimal import Decimal as D
+from functools import partial
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from balmcore.advice.safety import Wearer, over_limit
 from balmcore.composition import Composition
 from balmcore.design.rescue import rescue, strengthen
 from balmcore.making.dosing import dosing_in_finish
 from balmcore.making.portions import Addition, Finish, FinishPlan, Wanted, drops_g, portioned, scale_finishes
-from balmcore.making.scaling import Filling
+from balmcore.making.scaling import Filling, on_grid
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
@@ -127,7 +129,7 @@ class PortionTests(CoreTestCase):
         self.assertGreater(abs(portion.add[key] - want) / want, D("0.05"))
         way = dosing_in_finish(portion, key, step)
         larger = portioned(BASE, [Finish("other", way.larger_g, (added(key, str(share)),))], step).portions[0]
-        self.assertEqual((way.grams, way.drops_per_ml), (want, item(key).drops_per_ml))
+        self.assertEqual((way.grams, way.drops_per_ml), (want, item(key).drop_count))
         self.assertLess(max((flag.error for flag in larger.flags), default=0.0), 0.1)  # a step of the largest remainder
         if mix := way.dilution:
             self.assertIsNone(mix.carrier)
@@ -135,6 +137,42 @@ class PortionTests(CoreTestCase):
             self.assertLessEqual(mix.carrier_g, portion.base_g)
             self.assertGreaterEqual(mix.pure_g * mix.strength, mix.take_g)
             self.assertLess(abs(mix.take_g - want - mix.less_g), step)
+
+    @given(
+        st.sampled_from([D("0.01"), D("0.1"), D("0.5"), D("1"), D("0.28349523125")]),
+        st.decimals(5, 400, places=2),
+        st.decimals(D("0.0001"), D("0.02"), places=4),
+        st.decimals(0, D("0.02"), places=4),
+        st.sampled_from(["body", "face", "lips", "hands_feet"]),
+        st.sampled_from(["adult", "pregnant", "child_6_15y"]),
+    )
+    def test_rounding_brings_nothing_over_a_limit(
+        self, step: D, grams: D, first: D, second: D, area: str, audience: str
+    ) -> None:
+        """In a pot, and in what its finishes become: what is within a limit as planned is so as it is weighed."""
+        wearer = Wearer(audience, area)
+        over = partial(over_limit, wearer=wearer)
+        scented = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.8") - first - second,
+                                  "lavender": first, "lemongrass": second})  # fmt: skip
+        total = max(step, (grams / step).to_integral_value() * step)
+        lines, _ = on_grid(scented, total, step, over)
+        self.assertEqual(sum(lines.values()), total)
+        weighed = Composition.of(lines)
+        self.assertEqual(over(weighed) - over(scented), frozenset())
+        finishes = [Finish("plain", grams + 20), Finish("gale", grams + 20, (added("tea_tree", str(second)),))]
+        made = portioned(scented, finishes, step, over=over)
+        self.assertEqual(sum(made.lines.values()), made.total_g)
+        base = Composition.of(made.lines)
+        for portion in made.portions:
+            self.assertEqual(portion.total_g % step, 0)
+            self.assertEqual(over(portion.of(base)) - over(portion.composition), frozenset(), portion.finish.name)
+
+    def test_one_percent_of_lavender_stays_one_percent(self) -> None:
+        """9.58 g at 1 %: 0.1 g would be 1.044 %, over the limit for hands; nothing is weighed, and the ways are said."""
+        made = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.79"), "lavender": D("0.01")})
+        for total, got in ((D("9.6"), D("0")), (D("49.6"), D("0.4")), (D("50.0"), D("0.5"))):
+            lines, _ = on_grid(made, total, D("0.1"), partial(over_limit, wearer=Wearer("adult", "hands_feet")))
+            self.assertEqual((lines["lavender"], sum(lines.values())), (got, total))
 
     def test_a_scent_for_three_tins_is_offered_in_drops_and_diluted_in_their_base(self) -> None:
         """0.45 % lavender of 80 g: 0.36 g on a scale of 0.1; by hand 1 in 10, 3.6 g of it for 3.2 g of base."""
