@@ -58,7 +58,8 @@ class Batch(models.Model):
 
     ``starts_at`` is empty until it has a place on the clock; ``length_min`` and ``occupies``, the
     things it keeps busy in minutes from its start, are kept as they were worked out then.
-    ``known_why`` is what its maker said to a limit that it is over.
+    ``known_why`` is what its maker said to a limit that it is over, ``known_unfit`` what of lots in it that
+    are not good they said that they know.
     """
 
     class State(models.TextChoices):
@@ -86,6 +87,7 @@ class Batch(models.Model):
         max_length=6, default=HELD, choices=[(method.key, method.name) for method in MELTING_METHODS.values()]
     )
     known_why = models.CharField(max_length=300, blank=True)
+    known_unfit = models.CharField(max_length=400, blank=True, default="")
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = MeasureField(low=0, high=LONGEST_MIN, default=0)
     occupies = models.JSONField(default=list, blank=True)

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 
 from django.core.paginator import Page, Paginator
@@ -9,13 +10,12 @@ from django.core.paginator import Page, Paginator
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import percent_text
 from balmcore.making.scaling import Stage, on_grid, pot_stage
-from balmcore.making.stock import draw as draws
-from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.physics.firmness import WINDOW_C, points_apart, predict
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchFinish, BatchLine
 from batches.points import unfit_among
 from pantry.models import Lot, Preparation
-from pantry.queries import lots_of, serving
+from pantry.queries import earliest_best_before, lots_of, serving, serving_for
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
 
@@ -138,7 +138,7 @@ class Account:
     left: int
     verdict: Verdict
     planned: float
-    moved: float
+    moved: int
 
 
 OFF_BY = Decimal("0.05")
@@ -194,7 +194,7 @@ def account(
     pot = batch.weighed_in(tables)
     truth = predict(pot.dried, batch.overrun)
     verdict = judge(truth, kind, prefs.show)
-    planned = predict(batch.to_planned(tables), batch.overrun).firmness_at(WINDOW_C)
+    planned = planned_firmness(batch, tables)
     return Account(
         batch,
         tuple(rows),
@@ -204,8 +204,46 @@ def account(
         sum(line.actual_g is None for line in pot_lines),
         verdict,
         planned,
-        verdict.firmness - planned,
+        points_apart(verdict.firmness, planned),
     )
+
+
+def planned_firmness(batch: Batch, tables: Tables) -> float:
+    """The firmness that its plan and its formula's studio say, whipped as it is."""
+    return predict(batch.version.to_composition(tables).dried, batch.overrun).firmness_at(WINDOW_C)
+
+
+def best_before_of(batch: Batch) -> dict[str, date]:
+    """The earliest best before of the lots behind each line of a batch, by ingredient: of those that gave to it or,
+    while none did, of those that its sheet names."""
+    behind: dict[str, list[Lot]] = {}
+    unweighed = []
+    for line in batch.lines.all():
+        given = [draw.lot for draw in line.draws.all() if draw.grams > 0]
+        behind.setdefault(line.ingredient_key, []).extend(given)
+        if not given and line.actual_g is None:
+            unweighed.append(line)
+    tracked = lots_of(line.ingredient_key for line in unweighed) if unweighed else {}
+    for line in unweighed:
+        behind[line.ingredient_key] += _named(line, tracked.get(line.ingredient_key, ()))
+    return earliest_best_before(behind)
+
+
+def _named(line: BatchLine, lots: Sequence[Lot]) -> list[Lot]:
+    """The lots that a sheet names for a line: the one said when it was poured, or those that would serve now."""
+    chosen = [lot for lot in lots if lot.pk == line.lot_id]
+    return chosen or list(serving_for(lots, line.target_g)[0])
+
+
+def name_lots(batch: Batch) -> None:
+    """Keep with the lines that nobody weighed from which lot their sheet says that they came, as it says when it is
+    poured: what is in stock will be another thing tomorrow."""
+    unweighed = [line for line in batch.lines.all() if line.actual_g is None and line.lot_id is None]
+    tracked = lots_of(line.ingredient_key for line in unweighed) if unweighed else {}
+    for line in unweighed:
+        for lot in _named(line, tracked.get(line.ingredient_key, ()))[:1]:
+            BatchLine.objects.filter(pk=line.pk).update(lot=lot)
+            line.lot_id = lot.pk
 
 
 def _stage_words(line: BatchLine, item: Ingredient, finishes: Mapping[int, BatchFinish]) -> str:
@@ -237,9 +275,7 @@ def _source(line: BatchLine, lots: Sequence[Lot], is_tracked: bool, prefs: Prefe
             given[draw.lot] = given.get(draw.lot, Decimal(0)) + draw.grams
         short = Decimal(0)
     else:
-        known = {lot.pk: lot for lot in lots}
-        taken, short = draws((lot.to_lot() for lot in lots), line.target_g, line.lot_id)
-        given = {known[pk]: grams for pk, grams in taken.items()}
+        given, short = serving_for(lots, line.target_g, line.lot_id)
     held = {lot: grams for lot, grams in given.items() if grams > 0}
     told = [f"{lot} {prefs.show.mass_text(grams)}" if len(held) > 1 else str(lot) for lot, grams in held.items()]
     return Source(", then ".join(told), line.actual_g is not None, len(held) > 1, short if is_tracked else Decimal(0))

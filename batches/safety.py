@@ -7,9 +7,10 @@ from balmcore.advice.safety import Caution, Level, cautions
 from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.tables import Tables
-from balmcore.wording import in_sentence
+from balmcore.wording import as_sentence, in_sentence
 from batches.models import Batch
 from formulas.models import Formula
+from pantry.queries import lots_of
 
 ORDER = (Level.STOP, Level.CARE, Level.NOTE)
 SPOKEN = 8  # letters that say more than yes
@@ -27,6 +28,10 @@ class Warned:
     def stops(self) -> tuple[Caution, ...]:
         """Those over a limit, or unfit."""
         return tuple(caution for caution in self.minded if caution.level is Level.STOP)
+
+    def and_stops(self, stops: Sequence[Caution]) -> "Warned":
+        """With others that are asked about, before the rest."""
+        return replace(self, minded=(*stops, *self.minded))
 
     def and_by_rounding(self, over: Sequence[Caution]) -> "Warned":
         """With those that only the scale's rounding brings over a limit, to be minded."""
@@ -55,6 +60,21 @@ def warned(made: Mapping[str, Composition], formula: Formula, policy: str) -> Wa
         tuple(caution for caution in found if caution.level is not Level.NOTE),
         tuple(caution for caution in found if caution.level is Level.NOTE),
     )
+
+
+def of_leftovers(composition: Composition) -> tuple[Caution, ...]:
+    """What stayed of earlier melts and is not to be used, as nothing else can take its place: every lot of it is
+    marked, or holds something of one that is. No query where there is none."""
+    rests = {line.key: line.ingredient for line in composition.lines if line.ingredient.made_of and line.share}
+    found = []
+    for key, lots in lots_of(rests).items() if rests else ():
+        full = [lot for lot in lots if lot.left > 0]
+        if full and not any(lot.is_fit for lot in full):
+            why = full[0].unfit or f"{full[0]} is {full[0].get_state_display().lower()}"
+            line = f"{rests[key].name}: not to be used. {as_sentence(why).rstrip('.')}"
+            text = "It was in a melt that should not be handed on: keep it out, or take the yes upon yourself."
+            found.append(Caution(Level.STOP, line, text, (rests[key],)))
+    return tuple(found)
 
 
 def warned_of(batch: Batch, tables: Tables, policy: str) -> Warned:

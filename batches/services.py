@@ -40,7 +40,8 @@ def plan_batch(
     """A new batch of a version, whose composition it is, with its grams fixed and, with a schedule,
     its place on the clock. Raises :class:`Problem` when that was taken in the meantime, and when
     something is over a limit by ``policy`` and ``known_why`` does not say that it is known, and why."""
-    safety.require_yes(safety.warned(made_of(composition, scaled), version.formula, policy), known_why)
+    found = safety.warned(made_of(composition, scaled), version.formula, policy)
+    safety.require_yes(found.and_stops(safety.of_leftovers(composition)), known_why)
     batch = Batch(
         version=version,
         resolution_g=chosen.resolution_g,
@@ -112,6 +113,7 @@ def warned_of_plan(version: Version, composition: Composition, scaled: Scaled | 
     """What is to be minded of a plan: of its percentages, and where only the scale's rounding brings it over
     a limit, that as well, without a yes being asked."""
     found = safety.warned(made_of(composition, scaled), version.formula, policy)
+    found = found.and_stops(safety.of_leftovers(composition))
     if scaled is None or not scaled.total_g:
         return found
     known = {caution.about for caution in found.stops}

@@ -6,6 +6,7 @@ from batches import views
 
 app_name = "batches"
 urlpatterns = [
+    path("<int:pk>/know", views.know, name="know"),
     path("", views.batch_list, name="list"),
     path("list.<str:kind>", views.export, name="export"),
     path("plan", views.plan, name="plan"),

@@ -5,6 +5,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
@@ -12,7 +13,7 @@ from balmcore.making.heating import GRAINS_FROM
 from balmcore.making.scaling import by_suit, pitchers
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness
-from batches import lists, queries, safety, services
+from batches import fitness, lists, queries, safety, services
 from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
@@ -25,7 +26,6 @@ from batches.points import (
     ladder_tests,
     loss_of_own,
     pour_address,
-    unfit_among,
 )
 from batches.stock.shopping import shopping
 from formulas.models import Version
@@ -123,7 +123,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
         "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
         "bench_address": "" if batch.is_poured else next(iter(bench_address.ask(batch)), ""),
-        "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
+        "unfit": fitness.unfit_of(batch, request.tables),
     }
 
 
@@ -191,7 +191,8 @@ def weigh(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST":
         read = weights.record(Fields(request.POST), pk, request.tables, request.prefs)
     else:
-        read = weights.WeightInputs(_batch(pk))
+        batch = _batch(pk)
+        read = weights.WeightInputs(batch, unfit=fitness.unfit_of(batch, request.tables))
     batch = read.batch
     if "poured" in request.POST and not read.problems and not read.other:
         return redirect(next(iter(pour_address.ask(batch))))
@@ -199,7 +200,7 @@ def weigh(request: Request, pk: int) -> HttpResponse:
         "account": queries.account(batch, request.tables, request.prefs, read.typed, read.problems, read.other),
         "batch": batch,
         "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
-        "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
+        "unfit": read.unfit,
         "moved": bool(read.other),
     }
     template = "batches/_weigh.html" if request.htmx else "batches/weigh.html"
@@ -215,6 +216,19 @@ def attach_lot(request: Request, pk: int) -> HttpResponse:
     )
     messages.success(request, said)
     return redirect("batches:sheet", pk)
+
+
+def know(request: Request, pk: int) -> HttpResponse:
+    """Say that one knows what is not to be used of a batch, before it goes on all the same."""
+    batch = _batch(pk)
+    back = (request.POST or request.GET).get("back", "")
+    if not url_has_allowed_host_and_scheme(back, {request.get_host()}):
+        back = batch.get_absolute_url()
+    if request.method == "POST":
+        fitness.know(batch, request.tables)
+        return redirect(back)
+    context = {"batch": batch, "unfit": fitness.unfit_of(batch, request.tables), "back": back}
+    return render(request, "batches/know.html", context)
 
 
 @require_POST

@@ -16,11 +16,12 @@ from balmcore.advice.verdict import Verdict, judge
 from balmcore.making.bench.steps import BenchLine, BenchStep, Task, bench_steps
 from balmcore.making.method import method_for
 from balmcore.making.steps import Setup
-from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.physics.firmness import points_apart, predict
 from balmcore.tables import Tables
 from batches.forms.schedule import setup_of
 from batches.models import Batch, BatchFinish
 from batches.points import pace_of_own
+from batches.queries import planned_firmness
 from bench.models import Event, Session, stamp
 from bench.rehearsal.overlay import rehearse
 from workshop.models import Preferences
@@ -124,11 +125,9 @@ class Bench:
         return judge(truth, self.batch.to_kind(self.tables), self.prefs.show)
 
     @cached_property
-    def moved(self) -> float:
-        """How many points firmer than planned."""
-        return self.verdict.firmness - predict(self.batch.to_planned(self.tables), self.batch.overrun).firmness_at(
-            WINDOW_C
-        )
+    def moved(self) -> int:
+        """How many points firmer than planned, of the figures that are shown."""
+        return points_apart(self.verdict.firmness, planned_firmness(self.batch, self.tables))
 
     @property
     def pot_g(self) -> Decimal:

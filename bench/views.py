@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
+import batches.fitness
 import batches.safety
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
@@ -52,6 +53,7 @@ def _page(
         "strip": live_readings.keep(bench).strip,
         "readings": instruments.readings(),
         "warned": batches.safety.warned_of(bench.batch, request.tables, request.prefs.scent_policy),
+        "unfit": batches.fitness.unfit_of(bench.batch, request.tables),
         "said": said,
         "over": actions.over_poured(bench),
         "last": record.last_of(bench.standing, request.prefs.show),
@@ -96,6 +98,8 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     try:
         if before.here.step.key != at:
             raise services.StaleStep("That step is not one of this batch any more. Here is how it stands.")
+        if data.text("do", 20) in actions.MAKING and not is_rehearsal:
+            batches.fitness.require_fit(before.batch, request.tables)
         sent = request.FILES.get("photo")
         led_to = services.photograph(doing, sent).step if sent else actions.act(data.text("do", 20), doing, data)
     except services.StaleStep as problem:

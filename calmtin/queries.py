@@ -129,9 +129,7 @@ def _pours(tables: Tables) -> Iterator[Task]:
     found = Pour.objects.filter(pk__in=[*due, *waiting]).for_list().in_bulk() if due or waiting else {}
     for pk in [*due, *waiting]:
         pour, row = found[pk], due.get(pk)
-        about = (
-            f"{pour.batch.version}{f', {pour.finish}' if pour.finish else ''}, poured {near_day_words(pour.poured_on)}"
-        )
+        about = f"{pour.title}, poured {near_day_words(pour.poured_on)}"
         picture = pours.queries.card(pour, tables).tin
         if row is not None:
             address = f"{reverse('pours:check', args=[pk])}?follow_up={row.pk}"
@@ -147,7 +145,7 @@ def _pieces(tables: Tables) -> Iterator[Task]:
     for pour, left in ending(today + PIECES_AHEAD, today - PIECES_PAST)[:MOST_LOTS]:
         assert pour.best_before is not None
         what = "Smell what is left" if pour.best_before < today else "Use up what is left"
-        about = f"{pour.batch.version}, batch {pour.batch_id}: {left} piece{'' if left == 1 else 's'}"
+        about = f"{pour.title}: {left} piece{'' if left == 1 else 's'}"
         when = f"best before {near_day_words(pour.best_before)}"
         address = reverse("labels:pieces", args=[pour.pk])
         yield Task(pours.queries.card(pour, tables).tin, what, about, when, _moment(pour.best_before), address)

@@ -15,9 +15,9 @@ from balmcore.labels.sizes import net_words
 from balmcore.making.scaling import filled_density, pieces_of
 from balmcore.tables import Container, Tables
 from balmcore.wording import as_sentence, in_sentence
+from batches.queries import best_before_of
 from labels.models import LabelText
 from pours.models import Pour
-from pours.services import best_before_of
 
 ALWAYS = "Keep cool, dark and dry; clean fingers. Try it on a small place first. For outward use."
 BROWS = {"name": 5.2, "finish": 3.2, "net": 2.8, "maker": 2.4, "code": 2.3, "use": 2.3, "caution": 2.2, "list": 2.2}

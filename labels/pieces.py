@@ -163,8 +163,7 @@ class Recall:
 
 
 def _of(handout: Handout) -> str:
-    pour = handout.pour
-    return f"{pour.batch.version.formula.name}, batch {pour.batch_id}"
+    return f"{handout.pour.name}, batch {handout.pour.batch_id}"
 
 
 def recall_of_lot(lot: Lot, name: str, tables: Tables) -> Recall:
@@ -191,7 +190,7 @@ def _lines(pks: Sequence[int], through: Mapping[int, str]) -> tuple[RecallLine, 
 
 
 def _with_all(rows: QuerySet[Handout]) -> QuerySet[Handout]:
-    return rows.select_related("person", "pour__batch__version__formula")
+    return rows.select_related("person", "pour__finish", "pour__batch__version__formula")
 
 
 @dataclass(frozen=True)

@@ -155,8 +155,11 @@ class LeftoverLine(models.Model):
 class Lot(models.Model):
     """One purchase or preparation: grams of an ingredient, or pieces of a container.
 
-    ``left`` is always the sum of its entries; it changes only with one.
+    ``left`` is always the sum of its entries; it changes only with one. ``unfit`` is what is wrong with something
+    that it was made of, where that was looked at: see :func:`pantry.points.judged`.
     """
+
+    unfit = ""
 
     class State(models.TextChoices):
         GOOD = "good", "Good"
@@ -199,7 +202,12 @@ class Lot(models.Model):
 
     def to_lot(self) -> stock.Lot:
         """The lot as the core knows it."""
-        return stock.Lot(self.pk, self.left, self.best_before, self.bought, self.state == self.State.GOOD)
+        return stock.Lot(self.pk, self.left, self.best_before, self.bought, self.is_fit)
+
+    @property
+    def is_fit(self) -> bool:
+        """True for one that may be used: it is good, and so is what it was made of."""
+        return self.state == self.State.GOOD and not self.unfit
 
     @property
     def is_past(self) -> bool:

@@ -1,8 +1,11 @@
 """What pages of the pantry show of the apps above: those register, see :mod:`workshop.points`."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
-from balmcore.tables import Tables
+from django.db.models import Exists, OuterRef, Q, QuerySet
+
+from balmcore.tables import Tables, shipped
 from pantry.models import Lot
 from workshop.models import Preferences
 from workshop.points import Point
@@ -22,5 +25,26 @@ uses_of_ingredient: Point[[str], list[Use]] = Point()
 needs_ingredient: Point[[str], bool] = Point()
 # The tables as the maker's own tests say, where there are any and the maker goes by them.
 tables_by_tests: Point[[Tables, Preferences], Tables] = Point()
+# Those of some lots made here that hold something of a lot that is not good, by number: what to say of each.
+unfit_lots: Point[[Collection[Lot], Tables], dict[int, str]] = Point()
 # Pages that tell more of a lot, such as what was made from it.
 pages_of_lot: Point[[Lot], Use] = Point()
+
+
+def judged(lots: "QuerySet[Lot]") -> list[Lot]:
+    """Some lots; those made here of something that is not good know it, as ``unfit``. One query, and a few more where
+    any lot is marked and one of these may hold some of it."""
+    marked = Exists(Lot.objects.exclude(state=Lot.State.GOOD).order_by())
+    plain = Q(state=Lot.State.GOOD, origin=Lot.Origin.BOUGHT)
+    mixed = Exists(Lot.objects.filter(prepared_into__lot=OuterRef("pk")).exclude(plain).order_by())
+    rows = tuple(lots.annotate(is_any_marked=marked, is_mixed=mixed))
+    suspect = [
+        lot
+        for lot in rows
+        if lot.is_any_marked and lot.left > 0 and (lot.is_mixed or lot.origin == Lot.Origin.LEFTOVER)
+    ]
+    if suspect:
+        said = {pk: sentence for answer in unfit_lots.ask(suspect, shipped()) for pk, sentence in answer.items()}
+        for lot in suspect:
+            lot.unfit = said.get(lot.pk, "")
+    return list(rows)

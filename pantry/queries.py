@@ -11,9 +11,10 @@ from django.utils import timezone
 
 from balmcore.display import figure
 from balmcore.making.cost import Price
-from balmcore.making.stock import first_to_expire
+from balmcore.making.stock import draw, first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
 from pantry.models import Entry, Lot, OwnContainer, Preparation
+from pantry.points import judged
 
 SOON_DAYS = 60
 ITEMS_PER_PAGE, LOTS_LISTED = 40, 3
@@ -80,6 +81,14 @@ def serving(lots: Iterable[Lot]) -> list[Lot]:
     return [known[each.pk] for each in first_to_expire(lot.to_lot() for lot in known.values())]
 
 
+def serving_for(lots: Iterable[Lot], amount: Decimal, chosen: int | None = None) -> tuple[dict[Lot, Decimal], Decimal]:
+    """The lots that an amount is taken from, with what each gives, and what they lack: the one chosen, then the first
+    to expire."""
+    known = {lot.pk: lot for lot in lots}
+    taken, short = draw((lot.to_lot() for lot in known.values()), amount, chosen)
+    return {known[pk]: part for pk, part in taken.items()}, short
+
+
 @dataclass(frozen=True)
 class LotRow:
     """A lot on the shelf. ``full`` is how much of it is left, 0 to 100."""
@@ -117,7 +126,7 @@ def stock(tables: Tables, words: str = "", empty: bool = False, page: str = "") 
     vessels = containers()
     parts = words.lower().split()[:8]
     found: list[tuple[str, list[Lot]]] = []
-    for key, lots in _by_item(Lot.objects.all() if empty else Lot.objects.filter(left__gt=0)).items():
+    for key, lots in _by_item(judged(Lot.objects.all() if empty else Lot.objects.filter(left__gt=0))).items():
         name = name_of(key, tables, vessels)
         told = f"{name} {' '.join(f'{lot.supplier} {lot.code} {lot.state}' for lot in lots)}".lower()
         if all(part in told for part in parts):
@@ -129,12 +138,12 @@ def stock(tables: Tables, words: str = "", empty: bool = False, page: str = "") 
 
 def stock_of(key: str, name: str) -> Stock | None:
     """All lots of one ingredient, empty ones too; None when there never was one."""
-    lots = list(Lot.objects.filter(item_key=key))
+    lots = judged(Lot.objects.filter(item_key=key))
     return _stock(name, lots, len(lots)) if lots else None
 
 
 def _stock(name: str, lots: list[Lot], listed: int) -> Stock:
-    good = [lot for lot in lots if lot.state == Lot.State.GOOD]
+    good = [lot for lot in lots if lot.is_fit]
     ordered = serving(lots)
     served = {lot.pk for lot in ordered}
     ordered += [lot for lot in lots if lot.pk not in served]
@@ -160,7 +169,7 @@ def _lot_row(lot: Lot, today: date) -> LotRow:
 
 def lots_of(keys: Iterable[str]) -> dict[str, list[Lot]]:
     """All lots of some items, by key; items that never had one are left out."""
-    return _by_item(Lot.objects.filter(item_key__in=set(keys)))
+    return _by_item(judged(Lot.objects.filter(item_key__in=set(keys))))
 
 
 def usual_life(lot: Lot, tables: Tables) -> str:
@@ -180,7 +189,7 @@ def earliest_best_before(lots: Mapping[str, Iterable[Lot]]) -> dict[str, date]:
 
 def held_by(lots: Mapping[str, Iterable[Lot]]) -> dict[str, Decimal]:
     """What the good ones among some lots hold, by item."""
-    return {key: sum((lot.left for lot in own if lot.state == Lot.State.GOOD), Decimal(0)) for key, own in lots.items()}
+    return {key: sum((lot.left for lot in own if lot.is_fit), Decimal(0)) for key, own in lots.items()}
 
 
 def stocked(tables: Tables) -> list[str]:

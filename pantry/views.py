@@ -11,7 +11,7 @@ from pantry import lists, queries, services
 from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
 from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
-from pantry.points import pages_of_lot
+from pantry.points import judged, pages_of_lot
 from workshop.forms import tell
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
@@ -54,7 +54,9 @@ def lots(request: Request, key: str) -> HttpResponse:
 
 def lot(request: Request, pk: int) -> HttpResponse:
     """One lot with its account, and what can be done to it."""
-    found = get_object_or_404(queries.with_account(Lot.objects.all()), pk=pk)
+    found = next(iter(judged(queries.with_account(Lot.objects.filter(pk=pk)))), None)
+    if found is None:
+        raise Http404
     form = LotForm(request.POST or None, prefs=request.prefs, lot=found)
     if request.method == "POST" and form.is_valid():
         try:

@@ -128,8 +128,8 @@ def made_of(pour: Pour, name: str, tables: Tables, show: Display) -> Made:
 def alike(pour: Pour, tables: Tables, show: Display) -> tuple[Shown, ...]:
     """What the pours of one formula show that differ in one thing alone, this one among them."""
     others = Pour.objects.filter(batch__version__formula=pour.batch.version.formula_id).for_list()[:MOST_ALIKE]
-    made = [made_of(each, f"{each.batch.version} of {near_day_words(each.poured_on)}", tables, show) for each in others]
-    own = f"{pour.batch.version} of {near_day_words(pour.poured_on)}"
+    made = [made_of(each, f"{each.title} of {near_day_words(each.poured_on)}", tables, show) for each in others]
+    own = f"{pour.title} of {near_day_words(pour.poured_on)}"
     said = [shown for shown in shown_by(made) if own in shown.names]
     return tuple({shown.sentence: shown for shown in said}.values())[:MOST_SHOWN]
 

@@ -36,7 +36,8 @@ from bench.points import Filled, record_pours
 from formulas.models import Version
 from formulas.points import PourOfVersion, judged_pours, own_grain, pours_of_versions
 from pantry.models import Lot
-from pantry.points import Use, pages_of_lot, tables_by_tests
+from pantry.points import Use, pages_of_lot, tables_by_tests, unfit_lots
+from pours import tracing
 from pours.learning import rates
 from pours.learning.lessons import by_tests
 from pours.learning.pace import pace
@@ -132,7 +133,7 @@ def days_to_look() -> list[CalendarDay]:
     rows = FollowUp.objects.asked(timezone.localdate()).select_related("pour__batch__version__formula", "pour__finish")
     found = []
     for row in rows[:MOST_DAYS]:
-        name = f"{row.pour.batch.version}{f', {row.pour.finish}' if row.pour.finish else ''}"
+        name = row.pour.title
         address = f"{reverse('pours:check', args=[row.pour_id])}?follow_up={row.pk}"
         found.append(CalendarDay(f"follow-up-{row.pk}", f"Look at {name} after {row.words}", row.due_on, address))
     return found
@@ -171,6 +172,7 @@ def made_from(lot: Lot) -> Use:
 
 
 unfit_batches.register(unfit)
+unfit_lots.register(tracing.unfit_lots)
 
 
 @record_pours.register

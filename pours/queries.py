@@ -62,7 +62,7 @@ def card(pour: Pour, tables: Tables, unfit: Mapping[int, str] | None = None) -> 
     firmness = pour.predicted if tested is None or tested.measured is None else tested.measured
     shares = pour.to_composition(tables).role_shares()
     state = "judged" if pour.verdict else "poured"
-    picture = tin(shares, firmness, state, str(pour.batch.version))
+    picture = tin(shares, firmness, state, pour.title)
     return Card(pour, picture, word(firmness), (unfit or {}).get(pour.batch_id, ""))
 
 

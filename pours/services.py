@@ -1,7 +1,7 @@
 """Recording a pour: prediction for what was really weighed, pieces, what stayed, verdict."""
 
 from collections.abc import Mapping, Sequence
-from datetime import date, timedelta
+from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -13,11 +13,11 @@ from balmcore.making.method import FOLLOW_UPS
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
 from batches.models import Batch, BatchFinish
+from batches.queries import best_before_of, name_lots
 from batches.services import mark_poured
 from formulas.models import Version
 from formulas.services import advance_stage
-from pantry.models import Entry, Lot
-from pantry.queries import earliest_best_before
+from pantry.models import Entry
 from pantry.services import draw, keep_leftover
 from pours.models import FollowUp, Pour, PouredPiece
 from workshop.services import news_of_pours
@@ -25,14 +25,6 @@ from workshop.services import news_of_pours
 
 class StalePour(Problem):
     """The pour was saved in another tab since the page was opened."""
-
-
-def best_before_of(batch: Batch) -> dict[str, date]:
-    """The earliest best before of what lots gave to each line of a batch."""
-    lots: dict[str, list[Lot]] = {}
-    for line in batch.lines.all():
-        lots.setdefault(line.ingredient_key, []).extend(draw.lot for draw in line.draws.all() if draw.grams > 0)
-    return earliest_best_before(lots)
 
 
 @transaction.atomic
@@ -55,6 +47,7 @@ def record_pour(
     composition = batch.to_composition(tables, finish)
     is_new = pour is None
     if pour is None:
+        name_lots(batch)
         prediction = predict(composition, batch.overrun)
         pour = Pour(batch=batch, finish=finish)
         pour.predicted, pour.predicted_sigma = prediction.firmness_at(WINDOW_C), prediction.sigma

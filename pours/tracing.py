@@ -43,7 +43,26 @@ def unfit(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
     """Those of some batches that hold something of a lot marked rancid or recalled, and what to say.
     Followed back through rests and preparations; what went back to its lot is not in them."""
     found = _bad_containers([batch.pk for batch in batches if batch.is_poured])
-    held = {lot: {batch} for batch, lot in _made_of([batch.pk for batch in batches])}
+    held: dict[int, set[int]] = {}
+    for batch, lot in _made_of([batch.pk for batch in batches]):
+        held.setdefault(lot, set()).add(batch)
+    found |= {batch: each for batch, each in _followed_back(held).items() if batch not in found}
+    return _sentences(found, tables)
+
+
+def unfit_lots(lots: Collection[Lot], tables: Tables) -> dict[int, str]:
+    """Those of some lots that were made here from something of a lot marked rancid or recalled, and what to say."""
+    held: dict[int, set[int]] = {}
+    for lot, sources in sources_of(lots).items():
+        for source, _ in sources:
+            held.setdefault(source, set()).add(lot)
+    return _sentences(_followed_back(held), tables)
+
+
+def _followed_back(held: dict[int, set[int]]) -> dict[int, tuple[Lot, str]]:
+    """Of things by the lots they hold, those that hold something of a lot that is not good: that lot, and what it came
+    in by."""
+    found: dict[int, tuple[Lot, str]] = {}
     by = dict.fromkeys(held, "")
     for _ in range(DEEPEST):
         lots = {lot.pk: lot for lot in Lot.objects.filter(pk__in=held)} if held else {}
@@ -53,14 +72,19 @@ def unfit(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
             if lot.state != Lot.State.GOOD:
                 for batch in held[pk]:
                     found.setdefault(batch, (lot, by[pk]))
-            for source, name in sources_of(lot):
+        for pk, sources in sources_of(lots.values()).items():
+            for source, name in sources:
                 before.setdefault(source, set()).update(held[pk])
                 through.setdefault(source, by[pk] or name)
         held, by = before, through
         if not held:
             break
+    return found
+
+
+def _sentences(found: Mapping[int, tuple[Lot, str]], tables: Tables) -> dict[int, str]:
     vessels = containers() if any(lot.is_container for lot, _ in found.values()) else {}
-    return {batch: _unfit_sentence(lot, via, tables, vessels) for batch, (lot, via) in found.items()}
+    return {pk: _unfit_sentence(lot, via, tables, vessels) for pk, (lot, via) in found.items()}
 
 
 def _bad_containers(poured: Sequence[int]) -> dict[int, tuple[Lot, str]]:
@@ -78,16 +102,25 @@ def _made_of(batches: Sequence[int]) -> list[tuple[int, int]]:
     return [(batch, lot) for batch, lot, net in rows if net > 0]
 
 
-def sources_of(lot: Lot) -> list[tuple[int, str]]:
-    """The lots that a rest or a preparation was made from, each with what it came in by."""
-    if lot.origin == Lot.Origin.PREPARED:
-        rows = Preparation.objects.filter(lot=lot, sources__isnull=False).values_list("sources", "name")
-        return [(source, in_sentence(name)) for source, name in rows]
-    if lot.origin == Lot.Origin.LEFTOVER:
-        batch = Pour.objects.filter(rest_lot=lot).values_list("batch", flat=True).first()
-        given = Draw.objects.filter(line__batch=batch).values_list("lot").annotate(net=Sum("grams"))
-        return [(source, f"the rest of batch {batch}") for source, net in given if net > 0]
-    return []
+def sources_of(lots: Collection[Lot]) -> dict[int, list[tuple[int, str]]]:
+    """The lots that rests and preparations were made from, by their numbers, each with what it came in by. Three
+    queries at most."""
+    found: dict[int, list[tuple[int, str]]] = {}
+    prepared = [lot.pk for lot in lots if lot.origin == Lot.Origin.PREPARED]
+    if prepared:
+        rows = Preparation.objects.filter(lot__in=prepared, sources__isnull=False)
+        for lot, source, name in rows.order_by().values_list("lot", "sources", "name"):
+            found.setdefault(lot, []).append((source, in_sentence(name)))
+    rests = [lot.pk for lot in lots if lot.origin == Lot.Origin.LEFTOVER]
+    if rests:
+        batches: dict[int, list[int]] = {}
+        for lot, batch in Pour.objects.filter(rest_lot__in=rests).order_by().values_list("rest_lot", "batch"):
+            batches.setdefault(batch, []).append(lot)
+        given = Draw.objects.filter(line__batch__in=batches).order_by().values_list("line__batch", "lot")
+        for batch, source, net in given.annotate(net=Sum("grams")):
+            for lot in batches[batch] if net > 0 else ():
+                found.setdefault(lot, []).append((source, f"the rest of batch {batch}"))
+    return found
 
 
 def _unfit_sentence(lot: Lot, through: str, tables: Tables, vessels: Mapping[str, Container]) -> str:

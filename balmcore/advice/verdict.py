@@ -9,11 +9,12 @@ from balmcore.wording import in_sentence
 
 BLEED_STRUCTURE = 0.03
 BLEED_LIQUID = 0.80
+EDGE = 1  # a point from a border is no safe distance
 
 
 @dataclass(frozen=True)
 class Verdict:
-    """A prediction judged for a kind. ``fits`` when window and hold are both met.
+    """A prediction judged for a kind, by the figures that are shown. ``fits`` when window and hold are both met.
 
     ``headline`` says whether it is what the kind asks for; the others explain one matter each.
     """
@@ -33,18 +34,19 @@ def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
     """The verdict on a prediction for a kind, temperatures in the maker's unit."""
     firmness = prediction.firmness_at(WINDOW_C)
     hold_sentence, holds = judge_hold(prediction, kind, show)
-    if firmness < kind.firm_low:
-        headline = f"{_points(kind.firm_low - round(firmness))} too soft for a {in_sentence(kind.name)}"
-    elif firmness > kind.firm_high:
-        headline = f"{_points(round(firmness) - kind.firm_high)} too firm for a {in_sentence(kind.name)}"
+    shown = round(firmness)
+    if shown < kind.firm_low:
+        headline = f"{_points(kind.firm_low - shown)} too soft for a {in_sentence(kind.name)}"
+    elif shown > kind.firm_high:
+        headline = f"{_points(shown - kind.firm_high)} too firm for a {in_sentence(kind.name)}"
     elif not holds:
         headline = f"Right in a cool room, but too soft in heat for a {in_sentence(kind.name)}"
     else:
-        headline = f"Right for a {in_sentence(kind.name)}"
+        headline = f"Right for a {in_sentence(kind.name)}{_edge(shown, kind)}"
     return Verdict(
         firmness=firmness,
         word=word(firmness),
-        fits=kind.firm_low <= firmness <= kind.firm_high and holds,
+        fits=kind.firm_low <= shown <= kind.firm_high and holds,
         headline=headline,
         hold=hold_sentence,
         clear=_clear(prediction, show),
@@ -62,11 +64,20 @@ def judge_hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, 
     wanted = show.temp_text(kind.hold_temp_c)
     if held is None or held < 0:
         return f"Does not hold its shape; a {in_sentence(kind.name)} should to {wanted}.", False
-    # Rounded down: a promise of heat should not be a hair too high.
-    reached = show.temp_text(int(held) if show.temp == "C" else held - 0.28)
-    if held >= kind.hold_temp_c:
+    # Rounded down: a promise of heat should not be a hair too high. What is reached as it is shown is reached.
+    is_met = held >= kind.hold_temp_c or round(prediction.firmness_at(kind.hold_temp_c)) >= kind.hold_firmness
+    down = int(held) if show.temp == "C" else held - 0.28
+    reached = show.temp_text(max(down, kind.hold_temp_c) if is_met else down)
+    if is_met:
         return f"Holds its shape to {reached}.", True
     return f"Holds its shape to {reached} only; {wanted} is wanted.", False
+
+
+def _edge(shown: int, kind: Kind) -> str:
+    """Where a firmness that is right lies within a point of a border."""
+    if shown - kind.firm_low <= EDGE:
+        return ", at its soft edge"
+    return ", at its firm edge" if kind.firm_high - shown <= EDGE else ""
 
 
 def _points(gap: float) -> str:

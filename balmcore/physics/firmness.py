@@ -57,12 +57,22 @@ BANDS: tuple[tuple[float, str], ...] = (
 
 
 def word(firmness: float) -> str:
-    """The word for a firmness: runs, gel, soft scoop, pot salve, firm pot, stick, bar, brick.
+    """The word for a firmness as it is shown, to the point: runs, gel, soft scoop, pot salve, firm pot, stick, bar,
+    brick.
 
-    >>> word(9.9), word(58), word(120)
-    ('runs', 'firm pot', 'brick')
+    >>> word(9.4), word(57.4), word(57.6), word(120)
+    ('runs', 'pot salve', 'firm pot', 'brick')
     """
-    return next(name for top, name in BANDS if firmness < top)
+    return next(name for top, name in BANDS if round(firmness) < top)
+
+
+def points_apart(now: float, before: float) -> int:
+    """How many points firmer, of the two figures as they are shown.
+
+    >>> points_apart(57.4, 58.6)
+    -2
+    """
+    return round(now) - round(before)
 
 
 def whipped_part(overrun: float) -> float:
@@ -72,7 +82,7 @@ def whipped_part(overrun: float) -> float:
 
 def words_of(firmness: Array) -> list[str]:
     """The words for many firmnesses, (N,)."""
-    return [BANDS[n][1] for n in np.searchsorted([top for top, _ in BANDS], firmness, side="right").tolist()]
+    return [BANDS[n][1] for n in np.searchsorted([top for top, _ in BANDS], np.rint(firmness), side="right").tolist()]
 
 
 def firmness_of(yield_pa: Array) -> Array:

@@ -128,6 +128,9 @@ def one_line(one: Made, other: Made) -> ShareRow | None:
     return None
 
 
+FIRMNESS = "firmness"
+
+
 @dataclass(frozen=True)
 class Shown:
     """What pours show that differ in one thing alone: a sentence, and the pours it rests on."""
@@ -202,12 +205,20 @@ def _outcomes(sorts: Mapping[str, list[Made]]) -> list[str]:
 def _by_line(made: Sequence[Made]) -> Iterator[Shown]:
     for one, other in combinations(made, 2):
         row = None if _handling_apart(one, other) else one_line(one, other)
-        if row is None:
+        if row is None or not (looked := _looked_at(one, other)):
             continue
         changes = _changes(one, other)
         shares = " and ".join(f"{figure(share * 100, 1)} %" for share in row.shares)
-        told = listed(changes) if changes else "it came out the same"
+        told = listed(changes) if changes else f"the same {listed(looked)}"
+        if FIRMNESS not in looked:
+            told += "; firmness was not tested of both"
         yield Shown(f"Only {in_sentence(row.ingredient.name)} differs, {shares}: {told}.", (one.name, other.name))
+
+
+def _looked_at(one: Made, other: Made) -> list[str]:
+    """What both were looked at for: of anything else nobody knows that it is the same."""
+    tested = one.firmness is not None and other.firmness is not None
+    return [FIRMNESS] * tested + [seen for seen in one.seen if seen in other.seen]
 
 
 def _changes(one: Made, other: Made) -> list[str]:

@@ -42,7 +42,7 @@ from batches.models import JUG, Batch
 from batches.points import cooling_of_own, loss_of_own, pace_of_own
 from formulas.models import Version
 from pantry.models import Lot
-from pantry.queries import earliest_best_before, lots_of
+from pantry.queries import earliest_best_before, lots_of, serving_for
 from workshop.models import Preferences
 from workshop.pictures.graph import MIDDLE
 from workshop.web import Fields, Reading
@@ -66,12 +66,13 @@ class Weight:
 
 @dataclass(frozen=True)
 class PieceSummary:
-    """What one piece holds, beside what its fluid ounces might make one believe; ``each`` is what it
-    costs, at least, where the price is not whole."""
+    """What one piece holds, beside what its fluid ounces might make one believe: ``brimful_g`` would go in. ``each`` is
+    what it costs, at least, where the price is not whole."""
 
     name: str
     piece: Piece
     capacity_ml: float
+    brimful_g: float
     missing: Decimal | None
     each: Decimal | None
     is_whole: bool
@@ -290,7 +291,8 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     lots = [(lot, names[key]) for key in in_base for lot in supply.lots[key]]
     vessels = {key: vessel.name for key, vessel in plan.vessels.items()}
     cost = estimates.cost_of(needed, scaled.pieces, vessels, known, about.tables, about.prefs)
-    kept = keeps(timezone.localdate(), about.composition, earliest_best_before(supply.lots))
+    serving = {key: list(serving_for(supply.lots.get(key, ()), grams)[0]) for key, grams in needed.items()}
+    kept = keeps(timezone.localdate(), about.composition, earliest_best_before(serving))
     costs = list(cost.bill.pieces) if cost.is_known and not scaled.portions else []
     return replace(
         form,
@@ -303,6 +305,7 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
                 plan.vessels[p.key].name,
                 p,
                 plan.vessels[p.key].capacity_ml,
+                plan.vessels[p.key].capacity_ml * scaled.density_g_ml,
                 supply.missing.get(p.key),
                 costs[n].total if costs else None,
                 bool(costs) and costs[n].is_whole,

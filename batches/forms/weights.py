@@ -13,6 +13,7 @@ from balmcore.making.portions import drops_g
 from balmcore.making.scaling import MOST_PIECES
 from balmcore.tables import Ingredient, Tables
 from batches import services
+from batches.fitness import require_fit
 from batches.models import Batch
 from workshop.models import Preferences
 from workshop.web import Fields
@@ -32,12 +33,14 @@ class WeightInputs:
     typed: Texts = field(default_factory=dict)
     problems: Texts = field(default_factory=dict)
     other: Texts = field(default_factory=dict)
+    unfit: str = ""
 
 
 @transaction.atomic
 def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightInputs:
     """Write down every weight of a batch that can be read."""
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
+    unfit = require_fit(batch, tables)
     lines = {line.slot: line for line in batch.lines.all()}
     typed: Texts = {}
     problems: Texts = {}
@@ -62,8 +65,8 @@ def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightI
             for key, line in lines.items()
         }
         other = {key: text for key, text in there.items() if actual.get(key) != lines[key].actual_g}
-        return WeightInputs(batch, mine, problems, other)
-    return WeightInputs(batch, typed, problems)
+        return WeightInputs(batch, mine, problems, other, unfit)
+    return WeightInputs(batch, typed, problems, unfit=unfit)
 
 
 def _grams(text: str, item: Ingredient, prefs: Preferences) -> Decimal | None:

@@ -9,6 +9,7 @@ from balmcore.wording import as_sentence
 from batches.models import BatchLine, Draw
 from pantry import services
 from pantry.models import Entry, Lot
+from pantry.points import judged
 
 
 def choose_lot(line: BatchLine, pk: int | None) -> int | None:
@@ -18,11 +19,12 @@ def choose_lot(line: BatchLine, pk: int | None) -> int | None:
     """
     if pk is None:
         return None
-    lot = Lot.objects.filter(pk=pk, item_key=line.ingredient_key).first()
+    lot = next(iter(judged(Lot.objects.filter(pk=pk, item_key=line.ingredient_key))), None)
     if lot is None:
         raise Problem("That lot is not one of this ingredient: choose another.")
-    if lot.state != Lot.State.GOOD and lot.pk != line.lot_id:
-        raise Problem(as_sentence(f"{lot} is {lot.get_state_display().lower()} and serves no batch."))
+    if not lot.is_fit and lot.pk != line.lot_id:
+        why = f"is not to be used: {lot.unfit}" if lot.unfit else f"is {lot.get_state_display().lower()}"
+        raise Problem(as_sentence(f"{lot} {why}, and serves no batch."))
     return lot.pk
 
 

@@ -1,5 +1,6 @@
 """From a formula to a batch on the clock: fills, stock, lots, leftovers, times, calendar, shopping."""
 
+import re
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal as D
 
@@ -64,7 +65,14 @@ class FillTests(PlanCase):
         for fill, grams in (("50 g", 50), ("1,75 oz", 49.612)):
             page = self.post(fill=fill)
             self.assertAlmostEqual(page.context["planning"].scaled.pieces[0].net_g, grams, places=2)
-        self.assertContains(page, "Its 2.1 fl oz of room hold 1.75 oz of this.")
+        told = set()
+        for fill in ("50 g", "90 %", "31 mL"):  # however it is filled, its room holds one and the same
+            told |= set(
+                re.findall(
+                    r"Brimful, its 2.1 fl oz of room hold\s+([\d.]+) oz of this", self.post(fill=fill).content.decode()
+                )
+            )
+        self.assertEqual(told, {f"{brimful / 28.3495:.2f}"})
         for fill, said in (
             ("140 %", "“140 %” is more than the whole"),
             ("80 mL", "“80 mL” does not go into 62 mL."),

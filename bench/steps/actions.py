@@ -137,6 +137,10 @@ _ACTIONS: dict[str, Callable[[Doing, Fields], str | None]] = {
 }
 
 
+# What goes on with the making: not before what is unfit in it is known.
+MAKING = ("weigh", "count", "take", "add", "fill", "log")
+
+
 def allowed_g(bench: Bench, line: BatchLine) -> Decimal:
     """How much over its target a line may be without a word: a twentieth, or two steps of the scale."""
     return max(line.target_g / 20, bench.batch.resolution_g * 2)
@@ -150,7 +154,7 @@ class OverPoured:
     name: str
     over_g: Decimal
     firmness: float
-    moved: float
+    moved: int
     more_g: Decimal
     short: tuple[str, ...]
 

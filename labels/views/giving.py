@@ -12,7 +12,9 @@ from balmcore import units
 from balmcore.days import read_day
 from balmcore.display import spoken
 from balmcore.errors import Problem
+from batches.fitness import require_fit, unasked, unfit_of
 from batches.models import Batch
+from batches.points import unfit_among
 from labels import pieces as accounts
 from labels.models import Handout, Person
 from labels.services import maker
@@ -29,7 +31,10 @@ MOST_PIECES, MOST_ASKED = 100_000, 300
 def index(request: Request) -> HttpResponse:
     """Every pour with its labels and what is left of it."""
     page, rows = accounts.ledger(Fields(request.GET).text("page"))
-    return render(request, "labels/index.html", {"page": page, "rows": rows, "today": timezone.localdate()})
+    unfit = unfit_among([row.pour.batch for row in rows], request.tables)
+    shown = [(row, unfit.get(row.pour.batch_id, "")) for row in rows]
+    context = {"page": page, "rows": shown, "today": timezone.localdate()}
+    return render(request, "labels/index.html", context)
 
 
 @require_safe
@@ -43,12 +48,17 @@ def stall(request: Request) -> HttpResponse:
         with_left = [row.pour.pk for row in accounts.remaining(list(newest.for_list()[:MOST_ASKED])) if row.left > 0]
         chosen = list(newest.filter(pk__in=with_left).for_page())
     vessels, today = containers(), timezone.localdate()
+    # What is not to be sold does not stand beside the tins; the page says that it was left out.
+    unfit = unasked([pour.batch for pour in chosen], request.tables)
+    left_out = [(pour, unfit[pour.batch_id]) for pour in chosen if pour.batch_id in unfit]
+    chosen = [pour for pour in chosen if pour.batch_id not in unfit]
     shown = products(chosen[:MOST_POURS], request.tables, vessels, request.prefs.scent_policy, today)
     context = {
         "products": shown,
         "maker": maker(),
         "today": today,
         "more": len(chosen) > MOST_POURS,
+        "left_out": left_out,
         "most": MOST_POURS,
     }
     return render(request, "labels/stall.html", context)
@@ -61,6 +71,8 @@ def pieces(request: Request, pk: int) -> HttpResponse:
     problem: Problem | None = None
     if request.method == "POST":
         try:
+            if data.text("how", 10) != Handout.How.SPOILED:
+                require_fit(pour.batch, request.tables)
             day = _day(data.text("on", 20))
             count = units.count(data.text("count", 20), MOST_PIECES, "count")
             said = (data.text("to", 200), data.text("contact", 300), day, data.text("note", 200))
@@ -77,6 +89,8 @@ def pieces(request: Request, pk: int) -> HttpResponse:
         "typed": {name: data.text(name, 300) for name in ("how", "count", "to", "contact", "on", "note")},
         "today": timezone.localdate(),
         "problem": problem,
+        "batch": pour.batch,
+        "unfit": unfit_of(pour.batch, request.tables),
         "people": Person.objects.all()[:500],
     }
     return render(request, "labels/pieces.html", context, status=400 if problem else 200)

@@ -16,6 +16,7 @@ from balmcore.labels.layout import Layout, lay_out
 from balmcore.labels.sheets import preview, print_labels
 from balmcore.labels.sizes import suiting
 from balmcore.tables import Container
+from batches.fitness import require_fit, unfit_of
 from batches.safety import SPOKEN
 from labels import services
 from labels.content import Content, Words, content_of, vessel_of
@@ -95,7 +96,7 @@ def label(request: Request, pk: int) -> HttpResponse:
     context = {
         "pour": pour, "form": form, "content": content, "layout": layout, "said": said,
         "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(), "sheet": sheet,
-        "finishes": pour.batch.pours.count(),
+        "finishes": pour.batch.pours.count(), "batch": pour.batch, "unfit": unfit_of(pour.batch, request.tables),
     }  # fmt: skip
     template = "labels/_label.html" if request.htmx else "labels/label.html"
     return render(request, template, context)
@@ -112,6 +113,8 @@ def _labels(
     for each in pours:
         content = _content(request, each, form, vessels)
         _require_answered(form, content)
+        if not outlines:
+            require_fit(each.batch, request.tables)
         count = made(each) if whole else form.grid.per_sheet if outlines else form.cleaned_data["count"]
         found += [_laid_out(form, content)] * count
     return found

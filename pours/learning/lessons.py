@@ -131,7 +131,9 @@ def lessons(tables: Tables, prefs: Preferences, most: int = 40) -> Lessons:
     known = kept.calibration
     fits = dict(zip(kept.readings, (~known.unfit).tolist(), strict=True))
     rows = list(
-        Check.objects.tests().select_related("pour__batch__version__formula").order_by("-checked_on", "-pk")[:most]
+        Check.objects.tests()
+        .select_related("pour__batch__version__formula", "pour__finish")
+        .order_by("-checked_on", "-pk")[:most]
     )
     untaught = _readings([row.pk for row in rows if (row.pk, row.created) not in kept.readings], tables.plain)
     found = []
@@ -165,7 +167,7 @@ def _picture(rows: list[Lesson]) -> Graph:
     ticks = [(float(at), str(at)) for at in range(0, 140, 10) if low <= at <= high]
     dots = []
     for row, own in measured:
-        name = f"{row.check.pour.batch.version}: measured {own:.0f}"
+        name = f"{row.check.pour.title}: measured {own:.0f}"
         dots.append((row.plain, own, "model", f"{name}, by the model {row.plain:.0f}"))
         dots.append(
             (row.corrected, own, "unfit" if not row.fits else "tests", f"{name}, by the tests {row.corrected:.0f}")

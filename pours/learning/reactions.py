@@ -49,7 +49,9 @@ def reactions(tables: Tables) -> Reactions:
     lot_rows = {str(lot.pk): lot for lot in Lot.objects.filter(pk__in={pk for held in lots.values() for pk in held})}
     of_lots = suspects([([str(pk) for pk in lots[pour.pk]], worn[pour.pk]) for pour in pours])
     names = tables.ingredients
-    tests = WearTest.objects.exclude(reaction=WearTest.Reaction.NONE).select_related("pour__batch__version__formula")
+    tests = WearTest.objects.exclude(reaction=WearTest.Reaction.NONE).select_related(
+        "pour__batch__version__formula", "pour__finish"
+    )
     return Reactions(
         tuple(tests),
         tuple(Named(each, names[each.key].name, None) for each in suspects(holds)[:MOST] if each.key in names),
@@ -95,5 +97,5 @@ def _lots(pours: list[Pour]) -> dict[int, set[int]]:
 
 def _before(pk: int, known: dict[int, set[int]]) -> set[int]:
     if pk not in known:
-        known[pk] = {source for source, _ in sources_of(Lot.objects.get(pk=pk))}
+        known[pk] = {source for source, _ in sources_of(Lot.objects.filter(pk=pk)).get(pk, ())}
     return known[pk]

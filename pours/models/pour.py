@@ -87,6 +87,16 @@ class Pour(models.Model):
     def __str__(self) -> str:
         return f"Pour of {self.batch}{f', {self.finish}' if self.finish else ''}"
 
+    @property
+    def name(self) -> str:
+        """What it is called among others: its formula, and its finish where the melt had several."""
+        return f"{self.batch.version.formula.name}{f', {self.finish}' if self.finish else ''}"
+
+    @property
+    def title(self) -> str:
+        """The same with its version and its batch: ``Undertow v2, lavender, batch 31``."""
+        return f"{self.batch.version}{f', {self.finish}' if self.finish else ''}, batch {self.batch_id}"
+
     def get_absolute_url(self) -> str:
         """Its page."""
         return reverse("pours:pour", args=[self.pk])

@@ -138,7 +138,7 @@ class DueTests(CheckTestCase):
         own = FollowUp.objects.get(words="a week in the wheelhouse")
         calendar = Calendar.from_ical(self.client.get("/batches/calendar.ics").content)
         event = next(e for e in calendar.walk("VEVENT") if e["uid"] == f"follow-up-{own.pk}@calm-tin.invalid")
-        self.assertEqual(event["summary"], "Look at Slack Water v2 after a week in the wheelhouse")
+        self.assertEqual(event["summary"], "Look at Slack Water v2, batch 9 after a week in the wheelhouse")
         self.assertEqual(event.decoded("dtstart"), day)
         self.assertEqual(str(event["url"]), f"http://testserver{self.path}?follow_up={own.pk}")
         self.look(verdict="drop")

@@ -8,8 +8,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 
 import batches.queries
 import batches.safety
+from batches.fitness import Unfit, require_fit, unfit_of
 from batches.models import Batch, BatchFinish
-from batches.points import pour_address, unfit_among
+from batches.points import pour_address
 from bench.record import record_of
 from pours import comparing, queries, services
 from pours.forms import PourForm
@@ -55,6 +56,8 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         status = 400
         if form.is_valid():
             try:
+                if stored is None:
+                    require_fit(batch, request.tables)
                 number = Fields(request.POST).whole("revision") or 0
                 saved = services.record_pour(
                     batch,
@@ -66,6 +69,8 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
                     keep_rest=form.keep_rest,
                     finish=finish,
                 )
+            except Unfit as refusal:
+                form.add_error(None, refusal.sentence)
             except services.StalePour as refusal:
                 form.add_error(None, refusal.sentence)
                 status = 409
@@ -80,7 +85,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "finish": finish,
         "siblings": queries.siblings(batch),
         "warned": batches.safety.warned_of(batch, request.tables, request.prefs.scent_policy),
-        "unfit": unfit_among([batch], request.tables).get(batch.pk, ""),
+        "unfit": unfit_of(batch, request.tables),
         "beside": beside,
         "made": record_of(batch, request.prefs.show),
         "pour": stored,

@@ -142,6 +142,14 @@ def listed(names: Sequence[str]) -> str:
 
 
 @register.filter
+def firmer_than_planned(points: int) -> str:
+    """A difference of two firmnesses as they are shown: ``2 softer than planned``."""
+    if not points:
+        return "as planned"
+    return f"{abs(points)} {'firmer' if points > 0 else 'softer'} than planned"
+
+
+@register.filter
 def fluid_ounces(millilitres: float) -> str:
     """Millilitres as US fluid ounces, which are room: ``2.1``."""
     return display.figure(millilitres / units.FLUID_OUNCE_ML, 1)

@@ -94,6 +94,17 @@ class VerdictTests(CoreTestCase):
         self.assertEqual((oil.clear, oil.set), ("Stays liquid and clear even in the cold.", "It never sets."))
         self.assertIn("Free oil is likely", oil.bleed)
 
+    def test_a_point_from_a_border_is_said(self) -> None:
+        """Right, at its soft or its firm edge; two points inside nothing is added; held as it is shown is held."""
+        kind = shipped().kind("lip_gloss")
+        balm = predict(Composition.of({"olive_oil": 1}))
+        low, high = kind.firm_low, kind.firm_high
+        for firmness, edge in ((low, ", at its soft edge"), (low + 1.4, ", at its soft edge"), (low + 2, ""),
+                               (high - 2, ""), (high - 0.6, ", at its firm edge"), (high + 0.4, ", at its firm edge")):  # fmt: skip
+            with mock.patch.object(Prediction, "firmness_at", lambda _, temp, f=firmness: f):
+                found = judge(balm, kind, Display())
+                self.assertEqual((found.headline, found.fits), (f"Right for a {kind.name.lower()}{edge}", True))
+
     def test_where_one_word_ends_and_the_next_begins(self) -> None:
         """On skin by what is left at 33 degrees C, and by what was given up where that is much; a point off its
         window is said, less is just."""
@@ -117,8 +128,10 @@ class VerdictTests(CoreTestCase):
         low, high = kind.firm_low, kind.firm_high
         for firmness, headline in (
             (low - 1, "1 point too soft for a hand balm"),
-            (low - 0.1, "Just too soft for a hand balm"),
-            (high + 0.1, "Just too firm for a hand balm"),
+            # What is shown is what is judged: 47.6 stands there as 48.
+            (low - 0.4, "Right in a cool room, but too soft in heat for a hand balm"),
+            (high + 0.4, "Right in a cool room, but too soft in heat for a hand balm"),
+            (high + 0.6, "1 point too firm for a hand balm"),
             (high + 2, "2 points too firm for a hand balm"),
             (low, "Right in a cool room, but too soft in heat for a hand balm"),
             (high, "Right in a cool room, but too soft in heat for a hand balm"),

@@ -199,18 +199,21 @@ class ComparisonTests(CoreTestCase):
         self.assertEqual(shown_by([soft, made("d", "counter", True, beeswax_yellow=20)]), ())
 
     def test_what_is_worth_saying(self) -> None:
-        """Four points of firmness are, three point nine are not; a smell that one side did not look for is not; what
-        came out the same is said to."""
+        """Four points of firmness are, three point nine are not; what one side did not look for is not, and is not the
+        same either; what both were looked at for and came out the same is said to."""
         for firmness, told in (
             (44.0, "firmness 40 and 44"),
-            (43.9, "it came out the same"),
+            (43.9, "the same firmness"),
             (36.0, "firmness 40 and 36"),
-            (None, "it came out the same"),
+            (None, None),
         ):
             pair = [made("a", "cold", None, 40), made("b", "cold", None, firmness, beeswax_yellow=20)]
-            self.assertEqual([one.sentence.split(": ")[1] for one in shown_by(pair)], [f"{told}."], firmness)
+            said = [one.sentence.split(": ")[1] for one in shown_by(pair)]
+            self.assertEqual(said, [f"{told}."] if told else [], firmness)
+        grained = [made("a", "cold", True, 40), made("b", "cold", True, None, beeswax_yellow=20)]
+        self.assertTrue(shown_by(grained)[0].sentence.endswith(": the same grain; firmness was not tested of both."))
         unseen = [made("a", "cold", True, 40), made("b", "cold", None, 40, beeswax_yellow=20)]
-        self.assertTrue(shown_by(unseen)[0].sentence.endswith(": it came out the same."))
+        self.assertTrue(shown_by(unseen)[0].sentence.endswith(": the same firmness."))
         alike = [made(f"p{n}", "counter", n < 2) for n in range(4)] + [made(f"q{n}", "cold", n < 1) for n in range(2)]
         self.assertEqual([one.sentence for one in shown_by(alike) if "grain" in one.sentence], [])
         one_sided = [made(f"p{n}", "counter", n < 2, 50) for n in range(4)] + [

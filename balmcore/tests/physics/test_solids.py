@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import BANDS, DRAWN_C, basis, predict, word
+from balmcore.physics.firmness import BANDS, DRAWN_C, basis, predict, word, words_of
 from balmcore.tables import Ingredient, shipped
 from balmcore.tests import CoreTestCase
 
@@ -101,7 +101,11 @@ class WorkedValuesTests(CoreTestCase):
             [word(top) for top, _ in BANDS[:-1]],
             ["gel", "soft scoop", "pot salve", "firm pot", "stick", "bar", "brick"],
         )
-        self.assertEqual([word(f) for f in (0, 9.99, 57.9, 200)], ["runs", "runs", "pot salve", "brick"])
+        self.assertEqual([word(f) for f in (0, 9.4, 9.6, 57.4, 57.6, 200)],
+                         ["runs", "runs", "gel", "pot salve", "firm pot", "brick"])  # fmt: skip
+        for firmness in np.linspace(0, 120, 1201):
+            self.assertEqual(word(firmness), word(round(firmness)), firmness)
+            self.assertEqual(words_of(np.array([firmness])), [word(firmness)])
 
 
 class LawTests(CoreTestCase):
