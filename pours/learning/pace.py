@@ -14,12 +14,12 @@ from balmcore.trials.rates import Middle, middle
 from batches.forms.schedule import setup_of
 from batches.models import Batch
 from bench.models import Event
+from bench.state import CLOSING
 from workshop.models import Preferences
 
 NEWEST = 40  # benches that are counted
 SECONDS_A_PIECE = (2.0, 300.0)
 TIMES_AS_LONG = (0.25, 4.0)
-CLOSING = (Event.Kind.WEIGHED, Event.Kind.TAKEN, Event.Kind.DONE, Event.Kind.SKIPPED, Event.Kind.FILLED)
 
 
 @dataclass(frozen=True)

@@ -181,8 +181,9 @@ class PaceTests(YearTestCase):
             for kind, step, at, data in (
                 ("weighed", "weigh:olive_oil", 0, {}),
                 ("done", "melt", minutes * 90, {}),
-                ("measured", "whip", minutes * 90 + 5, {"overrun": 0.4}),
-                ("filled", "pour", minutes * 90 + seconds * len(names), {"pieces": [(name, None) for name in names]}),
+                ("measured", "whip", minutes * 90 + 600, {"overrun": 0.4}),
+                # Ten minutes went into the whip, and none of them into filling.
+                ("filled", "pour", minutes * 90 + 600 + seconds * len(names), {"pieces": [(n, None) for n in names]}),
             ):
                 Event.objects.create(session=session, kind=kind, step=step, data=data, at=now + timedelta(seconds=at))
         before = method_for(setup_of(batches[0], shipped()))
