@@ -22,9 +22,10 @@ run: $(VENV)/.ready
 test: $(VENV)/.ready-dev chromium
 	$(TESTS)
 
-# The tests that need no browser, no older or second workshop, no crowd, and one walk through all pages.
+# The tests that need no browser, no older or second workshop, no crowd, and one walk through all pages; in an order of
+# their own each time (the seed is printed, and SHUFFLE=seed gives the same one again).
 quick: $(VENV)/.ready-dev
-	$(TESTS) --exclude-tag browser --exclude-tag slow
+	$(TESTS) --exclude-tag browser --exclude-tag slow --shuffle $(SHUFFLE)
 
 # What the pages of the demo say, written anew: read the difference before it is committed.
 said: $(VENV)/.ready-dev

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 from balmcore.errors import Problem
 from exchange import copies, package, restoring
 from exchange.startup import known_steps
-from workshop.services import news_of_pours
+from workshop.services import bump_records_revision
 from workshop.web import Request
 
 
@@ -77,7 +77,7 @@ def restore(request: Request, name: str) -> HttpResponse:
         if request.method == "POST":
             connections.close_all()
             found = restoring.restore(settings.DATA_DIR, file, known_steps())
-            news_of_pours()
+            bump_records_revision()
             messages.success(request, f"{name} is put back. {found.words}")
             return redirect("exchange:copies")
         with copies.reading(file):

@@ -54,7 +54,7 @@ MOST_DAYS = 400
 @judged_pours.register
 def judged(version: Version, tables: Tables, prefs: Preferences) -> list[tuple[Composition, Tin]]:
     """The judged pours of a formula, the oldest version first. No query as long as no pour was written down."""
-    return list(_judged(version.formula_id, tables, prefs.pours_said)) if prefs.pours_said else []
+    return list(_judged(version.formula_id, tables, prefs.records_revision)) if prefs.records_revision else []
 
 
 @lru_cache(maxsize=32)

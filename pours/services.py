@@ -20,7 +20,7 @@ from formulas.services import advance_stage
 from pantry.models import Entry
 from pantry.services import draw, keep_leftover
 from pours.models import FollowUp, Pour, PouredPiece
-from workshop.services import news_of_pours
+from workshop.services import bump_records_revision
 
 
 class StalePour(Problem):
@@ -80,7 +80,7 @@ def record_pour(
         pour.save(update_fields=("rest_lot",))
     if is_new and batch.pours.count() >= max(1, len(batch.finishes.all())):
         mark_poured(batch)
-    news_of_pours()
+    bump_records_revision()
     if pour.verdict:
         advance_stage(batch.version, Version.Stage.JUDGED)
     return pour

@@ -17,7 +17,7 @@ LEAST_STEP_G, LARGEST_STEP_G = Decimal("0.0005"), Decimal(50)
 class Preferences(models.Model):
     """The one set of preferences of the workshop; see :func:`workshop.services.preferences`.
 
-    ``pours_said`` is another number after every pour and check that is written down, 0 before the first:
+    ``records_revision`` is another number after every pour and check that is written down, 0 before the first:
     whoever worked something out of them looks here, in a row that is read anyway, whether it still holds.
     """
 
@@ -75,7 +75,7 @@ class Preferences(models.Model):
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
     infusion_days = models.PositiveSmallIntegerField("Herbs stand in oil for, days", default=28)
     by_own_tests = models.BooleanField("Predictions by my own tests", default=True)
-    pours_said = models.PositiveIntegerField(default=0, editable=False)
+    records_revision = models.PositiveIntegerField(default=0, editable=False)
     decimal_mark = models.CharField("Decimals after a", max_length=1, choices=Mark, default=Mark.POINT)
     date_order = models.CharField("Dates begin with the", max_length=5, choices=DateOrder, default=DateOrder.DAY)
     week_begins = models.PositiveSmallIntegerField("Weeks begin on", choices=WeekBegins, default=WeekBegins.MONDAY)

@@ -61,6 +61,6 @@ def mend(row: Preferences) -> tuple[str, ...]:
     return tuple(sorted(set(replaced)))
 
 
-def news_of_pours() -> None:
-    """Say that what pours teach is to be worked out anew."""
-    Preferences.objects.update_or_create(pk=1, defaults={"pours_said": secrets.randbelow(2**31 - 1) + 1})
+def bump_records_revision() -> None:
+    """Say that what pours teach is to be worked out anew: whoever keeps something of it keeps it with this number."""
+    Preferences.objects.update_or_create(pk=1, defaults={"records_revision": secrets.randbelow(2**31 - 1) + 1})

@@ -22,7 +22,7 @@ from exchange.package.writing import SCHEMA, SORT, steps
 from formulas.models import Formula
 from pantry.models import Lot
 from workshop import limits
-from workshop.services import news_of_pours
+from workshop.services import bump_records_revision
 
 TABLE = re.compile(r"tables/([a-z]+)\.[a-z]+\.json")
 CSV = re.compile(r"csv/[a-z.]+\.csv")
@@ -160,7 +160,7 @@ def _read(tables: zipfile.ZipFile, package: zipfile.ZipFile) -> Brought:
     except BaseException:
         pictures.take_back()
         raise
-    news_of_pours()
+    bump_records_revision()
     return Brought(found.counts, found.already, (*found.said, *said))
 
 

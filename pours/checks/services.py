@@ -17,7 +17,7 @@ from formulas.models import Version
 from formulas.services import advance_stage
 from pours.models import Check, CheckPhoto, FollowUp, Pour, WearTest
 from workshop import photos
-from workshop.services import news_of_pours
+from workshop.services import bump_records_revision
 
 MOST_PHOTOS = 12
 
@@ -85,7 +85,7 @@ def record_check(
     check.save()
     CheckPhoto.objects.bulk_create(CheckPhoto(check_of=check, file=name) for name in names)
     _answer(check, follow_up)
-    news_of_pours()
+    bump_records_revision()
     return check
 
 
@@ -109,7 +109,7 @@ def set_aside(check: Check, how: str, why: str, revision: int) -> None:
     )
     if not changed:
         raise Problem("Another tab changed this check meanwhile: look at it, then do it again.")
-    news_of_pours()
+    bump_records_revision()
 
 
 def add_follow_up(pour: Pour, due_on: date, words: str) -> FollowUp:

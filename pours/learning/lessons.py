@@ -1,7 +1,7 @@
 """What the tests of pours teach the model, and how much better it then says what came out.
 
 Worked out anew only when a test was written down or set aside, and then only for the new ones: what one
-test says of the model stays as it is. :attr:`Preferences.pours_said` tells when.
+test says of the model stays as it is. :attr:`Preferences.records_revision` tells when.
 """
 
 from collections.abc import Mapping
@@ -62,7 +62,7 @@ class Lessons:
 
 @dataclass(frozen=True)
 class _Kept:
-    """What this process worked out last: for which number of :attr:`Preferences.pours_said` and which tables, which are
+    """What this process worked out last: for which :attr:`Preferences.records_revision` and which tables, which are
     held so that their identity stays theirs. It is replaced as a whole, as many threads read it."""
 
     stamp: int
@@ -79,7 +79,7 @@ _renewing = Lock()
 def by_tests(tables: Tables, prefs: Preferences) -> Tables:
     """The tables as the maker's own tests say; as they are where there are none, or where the maker would
     rather see the model. No query as long as nothing was tested."""
-    if not prefs.by_own_tests or not prefs.pours_said:
+    if not prefs.by_own_tests or not prefs.records_revision:
         return tables
     return _renewed(tables, prefs).by_tests or tables
 
@@ -87,11 +87,11 @@ def by_tests(tables: Tables, prefs: Preferences) -> Tables:
 def _renewed(tables: Tables, prefs: Preferences) -> _Kept:
     global _kept
     plain, kept = tables.plain, _kept
-    if kept.stamp == prefs.pours_said and kept.tables is plain:
+    if kept.stamp == prefs.records_revision and kept.tables is plain:
         return kept
     with _renewing:
         kept = _kept
-        if kept.stamp == prefs.pours_said and kept.tables is plain:
+        if kept.stamp == prefs.records_revision and kept.tables is plain:
             return kept
         known = dict(kept.readings) if kept.tables is plain else {}
         wanted = list(Check.objects.tests().filter(aside="").values_list("pk", "created"))
@@ -99,7 +99,7 @@ def _renewed(tables: Tables, prefs: Preferences) -> _Kept:
         readings = {key: known[key] for key in wanted if key in known}
         learned = Calibration(list(readings.values()))
         found = corrected(plain, learned.correction) if wanted else None
-        _kept = _Kept(prefs.pours_said, plain, readings, learned, found)
+        _kept = _Kept(prefs.records_revision, plain, readings, learned, found)
         return _kept
 
 

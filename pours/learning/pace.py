@@ -41,12 +41,12 @@ class BenchPace:
 
 def bench_pace(tables: Tables, prefs: Preferences) -> BenchPace:
     """How fast this bench is; looked up once as long as nothing new was poured."""
-    return _counted(prefs.pours_said, tables.plain)
+    return _counted(prefs.records_revision, tables.plain)
 
 
 def pace(prefs: Preferences) -> Pace:
     """The same as methods go by it."""
-    return bench_pace(shipped(), prefs).pace if prefs.pours_said else USUAL_PACE
+    return bench_pace(shipped(), prefs).pace if prefs.records_revision else USUAL_PACE
 
 
 @lru_cache(maxsize=2)

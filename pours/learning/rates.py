@@ -43,7 +43,7 @@ def faults_seen(checks: Iterable[Check]) -> dict[str, bool]:
 
 def handling_rates(tables: Tables, prefs: Preferences) -> tuple[Handled, ...]:
     """Rates of all pours somebody looked at; counted once as long as nothing new was seen."""
-    return _handling_rates(prefs.pours_said, tables) if prefs.pours_said else ()
+    return _handling_rates(prefs.records_revision, tables) if prefs.records_revision else ()
 
 
 @lru_cache(maxsize=4)
@@ -150,13 +150,13 @@ def _losses(stamp: int) -> dict[tuple[str, str], Middle]:
 def usual_loss(vessel: str, kind: str, prefs: Preferences) -> Middle | None:
     """What usually stays in a pitcher at this bench: of a kind or, where too few of it were poured, of any; None
     before four pours."""
-    known = _losses(prefs.pours_said)
+    known = _losses(prefs.records_revision)
     return known.get((vessel, kind)) or known.get((vessel, ""))
 
 
 def usual(prefs: Preferences) -> Usual:
     """Medians and quartiles of what stayed behind and of the pieces; counted once as long as nothing new was poured."""
-    return _usual(prefs.pours_said) if prefs.pours_said else Usual(None, ())
+    return _usual(prefs.records_revision) if prefs.records_revision else Usual(None, ())
 
 
 @lru_cache(maxsize=2)

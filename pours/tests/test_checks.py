@@ -265,4 +265,4 @@ class UpgradeTests(TransactionTestCase):
         self.assertContains(page, "Day not kept")
         self.assertContains(page, "measured 71")
         self.assertTrue(all(row.due_on > date.today() for row in FollowUp.objects.all()))
-        self.assertNotEqual(Preferences.objects.get().pours_said, 0)
+        self.assertNotEqual(Preferences.objects.get().records_revision, 0)

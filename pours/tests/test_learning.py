@@ -23,7 +23,7 @@ from pours.learning.trying import to_try
 from pours.models import Check, LadderTest, Pour
 from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
-from workshop.services import news_of_pours, preferences
+from workshop.services import bump_records_revision, preferences
 
 
 class YearTestCase(TestCase):
@@ -161,7 +161,7 @@ class RateTests(YearTestCase):
         self.assertEqual(made.status_code, 200)
         poured = Pour.objects.filter(batch__version=version, cooling="counter").first()
         Batch.objects.filter(pk=poured.batch_id).update(melting="seeded", cooling="counter")
-        news_of_pours()
+        bump_records_revision()
         page = self.client.get(f"/batches/plan?version={version.pk}")
         self.assertContains(page, "In part: off the heat with lumps left, then slowly on the counter: 1 of 1")
         self.assertContains(page, "Slowly on the counter: 2 of 6")
@@ -187,7 +187,7 @@ class PaceTests(YearTestCase):
             ):
                 Event.objects.create(session=session, kind=kind, step=step, data=data, at=now + timedelta(seconds=at))
         before = method_for(setup_of(batches[0], shipped()))
-        news_of_pours()
+        bump_records_revision()
         page = self.client.get("/pours/learned")
         self.assertContains(page, "A tin takes 20 seconds to fill, mostly 20 to 20, from 4 fillings.")
         self.assertContains(page, "Melting takes 1.50 times as long as reckoned")
@@ -197,7 +197,7 @@ class PaceTests(YearTestCase):
             old, new = (next(s.length for s in made.steps if s.key == key) for made in (before, after))
             self.assertAlmostEqual(new / old, times, delta=0.01)
         Session.objects.update(is_rehearsal=True)
-        news_of_pours()
+        bump_records_revision()
         self.assertEqual(pace_of_own(preferences()).heating, 1)
 
 

@@ -28,7 +28,7 @@ def learned(request: Request) -> HttpResponse:
         "rates": [(_butter(row.butter, request), row) for row in handling_rates(request.tables, request.prefs)],
         "usual": usual(request.prefs),
         "bench": bench_pace(request.tables, request.prefs),
-        "has_tests": bool(request.prefs.pours_said),
+        "has_tests": bool(request.prefs.records_revision),
     }
     return render(request, "pours/learned.html", context)
 

@@ -57,7 +57,9 @@ class RoundTests(TransactionTestCase):
         found = read_export(io.BytesIO(first))
         self.assertEqual(found.counts["pours.pour"], counted[0])
         Preferences.objects.update(
-            pours_said=json.loads(parts(first)["tables/workshop.preferences.json"])[0]["fields"]["pours_said"]
+            records_revision=json.loads(parts(first)["tables/workshop.preferences.json"])[0]["fields"][
+                "records_revision"
+            ]
         )
         again = exported()
         self.assertEqual(set(parts(again)), set(parts(first)))
@@ -74,7 +76,9 @@ class RoundTests(TransactionTestCase):
             twice.words, f"Brought: 0 formulas, 0 batches, 0 pours, 0 lots. {twice.already} rows were here already."
         )
         Preferences.objects.update(
-            pours_said=json.loads(parts(first)["tables/workshop.preferences.json"])[0]["fields"]["pours_said"]
+            records_revision=json.loads(parts(first)["tables/workshop.preferences.json"])[0]["fields"][
+                "records_revision"
+            ]
         )
         self.assertEqual(parts(exported()), parts(again))
 
