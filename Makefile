@@ -14,9 +14,10 @@ demo: $(VENV)/.ready
 	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py load_demo
 	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py serve --port $(PORT) --stand-in
 
-# Your own workshop; its data lie in your user's data folder, or in CALM_TIN_DATA. SHARE=1 lets phones in.
+# Your own workshop; its data lie in your user's data folder, or in CALM_TIN_DATA. SHARE=1 lets phones in, ANEW=1 begins
+# an empty one where only copies of another are left.
 run: $(VENV)/.ready
-	CALM_TIN_SHARE="$(SHARE)" $(BIN)/python manage.py serve --port $(PORT)
+	CALM_TIN_SHARE="$(SHARE)" $(BIN)/python manage.py serve --port $(PORT) $(if $(ANEW),--anew)
 
 # All tests, those in a real browser too.
 test: $(VENV)/.ready-dev chromium

@@ -125,7 +125,7 @@ def inspect(folder: Path, anew: bool = False) -> bool:
             what = "is empty" if file.exists() else "is not there"
             raise Unusable(
                 f"{file} {what}, though this workshop is not new. {_copy_words(folder)} To begin an empty one beside "
-                "the copies start with serve --anew."
+                "the copies start with make run ANEW=1, or with serve --anew."
             )
         return False
     try:
