@@ -1,6 +1,7 @@
 """The form of a pour."""
 
 from collections import Counter
+from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
@@ -17,6 +18,8 @@ from workshop.forms.days import DayField
 from workshop.models import Preferences
 
 MOST_PIECE_FIELDS = 24
+# Scales are read one after the other, each to its step: so much apart is no contradiction.
+WEIGHED_APART, LEAST_APART_G = Decimal("0.03"), Decimal(2)
 
 
 class PourForm(forms.ModelForm):
@@ -112,6 +115,28 @@ class PourForm(forms.ModelForm):
             raise ValidationError(f"Only {mass_words(total)} were in the pot.")
         return rest
 
+    def clean(self) -> dict[str, Any]:
+        """What is in the pieces and in the jug together was in the pot."""
+        data: dict[str, Any] = super().clean() or self.cleaned_data
+        typed = [name for name in self.fields if name == "rest_g" or name.startswith(("piece_", "others_"))]
+        if all((data.get(name) or None) == (self.fields[name].initial or None) for name in typed):
+            return data  # what stands there already is no reason to refuse a note
+        weighed = sum((grams for _, grams in self._pieces(data)), Decimal(0))
+        rest, pot = data.get("rest_g") or Decimal(0), self._pot_g()
+        if weighed + rest > pot * (1 + WEIGHED_APART) + LEAST_APART_G:
+            said = f"the pieces hold {mass_words(weighed)}"
+            said += f" and {mass_words(rest)} stayed in the jug, {mass_words(weighed + rest)} together" if rest else ""
+            where = "rest_g" if rest else None
+            self.add_error(where, f"By these weights {said}; {mass_words(pot)} were in the pot. Which is wrong?")
+        return data
+
+    def _pot_g(self) -> Decimal:
+        """Grams that there were to fill: of the melt, or of the base that the finish took and what was added to it."""
+        if self.finish is None:
+            return sum((line.mass_g for line in self.batch.base_lines), Decimal(0))
+        own = (line.mass_g for line in self.batch.lines.all() if line.finish_id == self.finish.pk)
+        return sum(own, self.finish.mass_g)
+
     @property
     def keep_rest(self) -> bool:
         """True when what stayed in the jug goes into stock."""
@@ -120,9 +145,12 @@ class PourForm(forms.ModelForm):
     @property
     def pieces(self) -> list[tuple[str, Decimal]]:
         """Name and grams of every piece that was weighed, those without a field too."""
-        weights = [(name, self.cleaned_data[f"piece_{n}"]) for n, name in enumerate(self.piece_names)]
+        return self._pieces(self.cleaned_data)
+
+    def _pieces(self, data: Mapping[str, Any]) -> list[tuple[str, Decimal]]:
+        weights = [(name, data.get(f"piece_{n}")) for n, name in enumerate(self.piece_names)]
         for n, name in enumerate(self.other_pieces):
-            weights += [(name, grams) for grams in self.cleaned_data[f"others_{n}"] or ()]
+            weights += [(name, grams) for grams in data.get(f"others_{n}") or ()]
         return [*((name, grams) for name, grams in weights if grams is not None), *self.kept_pieces]
 
     @property

@@ -5,6 +5,7 @@ from decimal import Decimal as D
 
 from django.core.management import CommandError, call_command
 from django.db import connection
+from django.db.models import F
 from django.http import HttpResponse
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
@@ -81,12 +82,27 @@ class PourTests(NetLoftTestCase):
                 self.assertEqual(form_data(response, "pour")["cooling_note"], ["by the window"])
         self.assertFalse(Pour.objects.filter(batch=self.batch).exists())
 
+    def test_more_in_the_pieces_and_the_jug_than_was_in_the_pot(self) -> None:
+        """Each by itself fits the pot, both do not: asked beside the figures, which stay; what fits is taken."""
+        pot = sum(line.mass_g for line in self.batch.base_lines)
+        some, much = f"{pot * D('0.6'):.1f}", f"{pot * D('0.5'):.1f}"
+        refused = self.post(self.path, 400, piece_0=some, rest_g=much)
+        for said in (f"the pieces hold {some} g and {much} g stayed in the jug", "in the pot. Which is wrong?"):
+            self.assertContains(refused, said, status_code=400)
+        self.assertEqual(form_data(refused, "pour")["rest_g"], [much])
+        self.post(self.path, 302, refused, rest_g=f"{pot * D('0.4'):.1f}")
+        own = f"/pours/{self.batch.pours.get().pk}/"
+        self.assertContains(self.post(own, 400, piece_0=f"{pot * 2:.1f}"), "Which is wrong?", status_code=400)
+        self.batch.lines.update(target_g=F("target_g") / 2)
+        self.post(own, 302, notes="Only a note: what stands there may be looked at.")
+
     def test_weights_of_more_pieces_than_there_are_fields_for(self) -> None:
         """Thirty tins, weighed at the bench: 24 with a field each, six written one after the other; two of containers
         that are not the batch's any more stay."""
         tins = self.batch.containers.get(container_key="tin_screw_30")
         self.batch.containers.exclude(pk=tins.pk).delete()
         self.batch.containers.update(count=30)
+        self.batch.lines.update(target_g=200)
         self.post(self.path, 302)
         pour = self.batch.pours.get()
         PouredPiece.objects.bulk_create(
