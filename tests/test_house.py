@@ -1,5 +1,6 @@
 """The rules of the house: imports point one way, migrations are made, requests ask no more than they need."""
 
+import re
 import tempfile
 import tomllib
 from pathlib import Path
@@ -47,6 +48,24 @@ class HouseTests(SimpleTestCase):
         ][0]
         layers = {name for layer in contract["layers"] for name in layer.replace("|", " ").split()}
         self.assertEqual(ours, layers - {"balmcore"})
+
+    def test_every_path_that_the_docs_name_is_there(self) -> None:
+        """Files and folders in code spans from the root, links from the page, the rooms on the map of CONTRIBUTING."""
+        root = Path(settings.BASE_DIR)
+        named = []
+        for page in [root / "README.md", root / "CONTRIBUTING.md", *root.glob("docs/*.md")]:
+            text = page.read_text()
+            spans = re.findall(r"`([\w./]+(?:[.](?:py|csv|lark|css|js|html|toml)|/))`", text)
+            links = [link for link in re.findall(r"\]\(([^)#]+)", text) if "://" not in link]
+            named += [(page.name, root / span) for span in spans if "APP." not in span] + [
+                (page.name, page.parent / link) for link in links
+            ]
+        rooms: list[str] = []
+        for depth, name in re.findall(r"^( {4}|  {4,6})([\w]+/)", (root / "CONTRIBUTING.md").read_text(), re.MULTILINE):
+            rooms = [*rooms[: (len(depth) - 4) // 2], name]
+            named.append(("the map", root.joinpath(*rooms)))
+        self.assertGreater(len(named), 100)
+        self.assertEqual([(page, str(path)) for page, path in named if not path.exists()], [])
 
     def test_the_door_is_closed_to_the_world(self) -> None:
         """DEBUG off, own hosts only, a key of this workshop readable by its owner alone."""
