@@ -79,7 +79,7 @@ def batch_card(batch: Batch, tables: Tables, unfit: Mapping[int, str] | None = N
     composition = batch.to_composition(tables)
     roles = composition.role_shares()
     # By the maker's own tests where these are gone by, else as it was kept with its version.
-    is_plain = tables.plain is tables or composition.total <= 0
+    is_plain = not tables.are_taught or composition.total <= 0
     firmness = batch.version.firmness if is_plain else predict(composition, batch.overrun).firmness_at(WINDOW_C)
     state = "poured" if batch.is_poured else "planned"
     return BatchCard(

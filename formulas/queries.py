@@ -53,7 +53,7 @@ def formula_card(version: Version, tables: Tables) -> FormulaCard:
 def firmness_of(version: Version, tables: Tables) -> float:
     """The firmness of a version in the window: by the maker's own tests where these are gone by, else the model's as
     it was kept when it was saved. Its lines should be prefetched."""
-    if tables.plain is tables:
+    if not tables.are_taught:
         return version.firmness
     composition = version.to_composition(tables)
     return predict(composition, version.formula.to_kind(tables).overrun).firmness_at(WINDOW_C)
@@ -148,7 +148,7 @@ class VersionStep:
 def history(formula: Formula, tables: Tables, prefs: Preferences) -> list[VersionStep]:
     """All versions, newest first, each with what it changed from the one it was made from."""
     known = prices()
-    lines = Prefetch("made_from", Version.objects.prefetch_related("lines"))
+    lines = Prefetch("made_from", Version.objects.select_related("formula").prefetch_related("lines"))
     versions = list(Version.objects.filter(formula=formula).with_lines().prefetch_related(lines))
     poured = pours_among([version.pk for version in versions], tables)
     return [_step(version, tables, known, prefs, poured.get(version.pk, ())) for version in versions]
@@ -172,7 +172,8 @@ def _moved(old: Version, new: Version, tables: Tables, known: Mapping[str, Price
     """What a version moved beside its lines: firmness, cost at today's prices, feel."""
     kind = new.formula.to_kind(tables)
     compositions = [version.to_composition(tables) for version in (old, new)]
-    yield f"Firmness {old.firmness:.0f} → {new.firmness:.0f}."
+    before, now = (firmness_of(version, tables) for version in (old, new))
+    yield f"Firmness {before:.0f} → {now:.0f}{' by your tests' if tables.are_taught else ''}."
     costs = [cost_text(each, known, prefs) for each in compositions]
     if all(costs) and costs[0] != costs[1]:
         yield f"{prefs.show.price_mass} cost {costs[0]} → {costs[1]}."

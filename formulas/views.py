@@ -165,7 +165,7 @@ def studio_page(
 
 def _plain_firmness(state: studio_state.State, kind: Kind, request: Request) -> float | None:
     """The firmness in the window by the model alone, where the others are by the maker's own tests."""
-    if request.tables.plain is request.tables or state.composition.total <= 0:
+    if not request.tables.are_taught or state.composition.total <= 0:
         return None
     shares = {line.key: line.share for line in state.composition.lines}
     return predict(Composition.of(shares, request.tables.plain), kind.overrun).firmness_at(WINDOW_C)
@@ -263,7 +263,12 @@ def versions(request: Request, pk: int) -> HttpResponse:
     return render(
         request,
         "formulas/versions.html",
-        {"formula": formula, "form": form, "steps": queries.history(formula, request.tables, request.prefs)},
+        {
+            "formula": formula,
+            "form": form,
+            "steps": queries.history(formula, request.tables, request.prefs),
+            "is_taught": request.tables.are_taught,
+        },
     )
 
 

@@ -62,7 +62,7 @@ def bill(
     """The bill of a batch: grams by ingredient, pieces, and prices per gram or per piece.
 
     What stays in the jug is paid for by the pieces: each carries its part of the whole melt by
-    weight. ``per_100_g`` is of the melt alone, by what the pieces hold.
+    weight. ``per_100_g`` is of the melt alone, as it is weighed.
     """
     melt_items = tuple(_item(key, grams, prices) for key, grams in lines.items())
     melt = sum((item.cost for item in melt_items if item.cost is not None), Decimal(0))
@@ -81,7 +81,8 @@ def bill(
     items = (*melt_items, *(_item(piece.key, Decimal(piece.count), prices) for piece in pieces))
     unpriced = tuple(item.key for item in items if item.cost is None)
     total = sum((cost.total * cost.count for cost in costs), Decimal(0)) if product else melt
-    return Bill(items, costs, melt, total, melt / product * 100 if product else Decimal(0), unpriced)
+    weighed = sum(lines.values(), Decimal(0))
+    return Bill(items, costs, melt, total, melt / weighed * 100 if weighed else Decimal(0), unpriced)
 
 
 def _item(key: str, amount: Decimal, prices: Mapping[str, Price]) -> Item:

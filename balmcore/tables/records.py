@@ -245,6 +245,11 @@ class Tables:
         """The tables of the model alone, where these are corrected by a maker's tests; themselves otherwise."""
         return self.model or self
 
+    @property
+    def are_taught(self) -> bool:
+        """True where firmness goes by a maker's own tests, and not by the model alone."""
+        return self.model is not None
+
     def with_corrected(self, ingredients: "Mapping[str, Ingredient]") -> "Tables":
         """These tables with ingredients as a maker's tests say they are."""
         return replace(self, ingredients=ingredients, model=self.plain)

@@ -199,5 +199,6 @@ def _nothing(trouble: str) -> str:
 
 
 def reached(bench: Bench) -> str:
-    """How firm what is in the pot is by the model, in words."""
-    return f"{bench.verdict.firmness:.0f}, {word(bench.verdict.firmness)}, at {bench.prefs.show.temp_text(WINDOW_C)}"
+    """How firm what is in the pot is, in words, and by what."""
+    by, firmness = "your tests" if bench.tables.are_taught else "the model", bench.verdict.firmness
+    return f"By {by}: {firmness:.0f}, {word(firmness)}, at {bench.prefs.show.temp_text(WINDOW_C)}"

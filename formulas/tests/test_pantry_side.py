@@ -12,6 +12,7 @@ from pantry.services import Purchase, receive
 from tests.support.morning import MorningCase
 from tests.support.net_loft import load
 from tests.support.pages import form_data
+from workshop.models import Preferences
 
 
 class NetLoftTests(MorningCase):
@@ -39,6 +40,16 @@ class NetLoftTests(MorningCase):
             "Right for a hand balm.",
         ):
             self.assertContains(history, said)
+        # By tests here as in the studio: from what to what, and what it is.
+        shown = f"{page.context['answer'].verdict.firmness:.0f}"
+        self.assertContains(history, f"Firmness {shown} by your tests.")
+        self.assertContains(history, f"→ {shown} by your tests.")
+        Preferences.objects.update(by_own_tests=False)
+        plain = f"{page.context['plain_firmness']:.0f}"
+        self.assertNotEqual(plain, shown)
+        for said in (f"Firmness {plain}. ", f"→ {plain}."):
+            self.assertContains(self.client.get(f"/formulas/{neap.pk}/versions"), said)
+        Preferences.objects.update(by_own_tests=True)
         beside = self.client.get(f"/formulas/{neap.pk}/compare")
         for said in ("Not poured yet.", "measured 54, predicted 56", "bee products", "high oleic turns first."):
             self.assertContains(beside, said)

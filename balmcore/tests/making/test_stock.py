@@ -68,7 +68,7 @@ class BillTests(CoreTestCase):
         self.assertEqual(found.unpriced, ("lavender", "tube"))
         self.assertEqual(found.pieces[0].total, D("1.20") * 30 / 96 + D("0.50"))
         self.assertEqual(found.total, D("1.20") + 3 * D("0.40") + 4 * D("0.10"))
-        self.assertEqual(found.per_100_g, D("1.25"))
+        self.assertEqual(found.per_100_g, D("1.20") / D("100.5") * 100)  # not of the 96 g that the pieces hold
         self.assertEqual(per_gram({"beeswax_yellow": D("0.2"), "olive_oil": D("0.8")}, prices), D("0.012"))
         self.assertIsNone(per_gram({"lavender": D(1)}, prices))
 
