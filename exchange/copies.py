@@ -76,7 +76,7 @@ class Preview:
 def list_copies(folder: Path) -> list[Copy]:
     """The copies beside the workshop, the newest first."""
     found, days, months = list[Copy](), set[str](), set[str]()
-    for file in sorted(copies_of(folder), key=lambda file: file.name.partition("-")[2]):
+    for file in copies_of(folder):
         if (named := NAME.fullmatch(file.name)) is None:
             continue
         with suppress(OSError, ValueError):
@@ -241,15 +241,6 @@ def preview(file: Path, known: set[tuple[str, str]]) -> Preview:
     with suppress(ValueError):
         return Preview(counts, date.fromisoformat(until[:10]) if until else None, frozenset(steps))
     return Preview(counts, None, frozenset(steps))
-
-
-def newest_sound(folder: Path) -> Path | None:
-    """The newest copy that is whole."""
-    for copy in list_copies(folder):
-        with suppress(Problem):
-            require_whole(copy.file)
-            return copy.file
-    return None
 
 
 def room_kb(copies: Sequence[Copy]) -> int:

@@ -155,14 +155,19 @@ def _check_of(file: Path) -> str:
 def copies_of(folder: Path) -> list[Path]:
     """All copies beside the database, the oldest first."""
     found = [file for pattern in COPIES for file in folder.glob(pattern)]
-    return sorted(found, key=lambda file: file.stat().st_mtime)
+    return sorted(found, key=lambda file: file.name.partition("-")[2])  # its moment; files can be written anew
+
+
+def newest_sound(folder: Path) -> Path | None:
+    """The newest copy that is whole."""
+    return next((copy for copy in reversed(copies_of(folder)) if is_whole(copy)), None)
 
 
 def _copy_words(folder: Path) -> str:
-    whole = [copy for copy in reversed(copies_of(folder)) if is_whole(copy)]
-    if not whole:
+    whole = newest_sound(folder)
+    if whole is None:
         return "No copy of it that is whole lies beside it: put back one of your own, or move it away to begin anew."
-    return f"The newest copy beside it is {whole[0].name}: put it back with manage.py restore {whole[0]} --yes."
+    return f"The newest copy beside it is {whole.name}: put it back with manage.py restore {whole} --yes."
 
 
 def opened(file: Path) -> "closing[sqlite3.Connection]":

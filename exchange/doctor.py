@@ -13,8 +13,8 @@ from django.core.exceptions import ValidationError
 from django.db import DatabaseError
 
 from balmcore.errors import Problem
-from exchange.copies import list_copies, newest_sound, preview
-from exchange.data_folder import DATABASE_FILE, opened, served_at
+from exchange.copies import list_copies, preview
+from exchange.data_folder import DATABASE_FILE, newest_sound, opened, served_at
 from exchange.package.agreement import disagreements
 from exchange.package.rows import check_row, told
 from exchange.package.tables import owned

@@ -61,6 +61,8 @@ class DataFolderTests(SimpleTestCase):
             whole = file.read_bytes()
             (folder / "before-2020-01-01-000000.sqlite3").write_bytes(whole)
             (folder / "day-2020-01-02-000000.sqlite3").write_text("torn")
+            # An older one that was written anew since, as those are that held who gets in.
+            (folder / "hand-2019-01-01-000000.sqlite3").write_bytes(whole)
             for spoilt, said in (
                 (whole[:12288] + bytes(4096) + whole[16384:], "is damaged and was left as it is."),
                 (b"not a database, however long it is made to be", "is damaged"),
