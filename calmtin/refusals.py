@@ -9,7 +9,7 @@ from django.shortcuts import render
 from django_htmx.http import reswap, retarget, trigger_client_event
 
 from balmcore.errors import Problem
-from workshop.web import Request
+from workshop.web import Request, typed_fields
 
 METHODS = ("GET", "HEAD", "POST")
 RACED = "Another tab, or another pair of hands, was there first: look at it again, and do what is still to be done."
@@ -34,12 +34,6 @@ def refuse(request: HttpRequest, sentence: str, status: int) -> HttpResponse:
         return render(request, "refusal.html", context, status=status)
     response = render(request, "_refusal.html", {"sentence": sentence}, status=status)
     return retarget(reswap(response, "innerHTML"), "#refused")
-
-
-def typed_fields(request: HttpRequest) -> list[tuple[str, str]]:
-    """The fields of a post, so that nothing typed is lost with the page that held it; none of another request."""
-    post = request.POST
-    return [(name, value) for name in post for value in post.getlist(name) if name != "csrfmiddlewaretoken"]
 
 
 class FragmentMiddleware:

@@ -2,13 +2,12 @@
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.utils.html import format_html, format_html_join
 from django.views.decorators.http import require_safe
 
 from calmtin.queries import under_way
-from calmtin.refusals import NOTHING_HERE, refuse, typed_fields
+from calmtin.refusals import NOTHING_HERE, refuse
 from exchange.beside import trouble
-from workshop.web import Request
+from workshop.web import Request, plain_page
 
 
 @require_safe
@@ -31,9 +30,8 @@ def too_much(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 def went_wrong(request: HttpRequest) -> HttpResponse:
     """500: the page is plain, as nothing else may be working; it shows what was typed."""
-    typed = format_html_join("", "<dt>{}</dt><dd>{}</dd>", typed_fields(request))
-    page = (
-        "<!doctype html><title>Calm Tin</title><p>Something in Calm Tin itself went wrong. Go back: what you typed "
-        "still stands there. The window that it was started from shows what happened.</p><dl>{}</dl>"
+    words = (
+        "Something in Calm Tin itself went wrong. Go back: what you typed still stands there. The window that it was "
+        "started from shows what happened."
     )
-    return HttpResponse(format_html(page, typed), status=500)
+    return plain_page(request, words, 500)

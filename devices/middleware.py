@@ -7,11 +7,10 @@ from django.contrib.auth.models import AnonymousUser
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import ResolverMatch, reverse
-from django_htmx.http import reswap, retarget
 
 from devices import services
 from devices.models import Device
-from workshop.web import Request
+from workshop.web import Request, notice
 
 LOCAL_HOSTS = ("127.0.0.1", "localhost", "testserver")
 OPEN_TO_ALL = ("/door", "/static/")
@@ -61,8 +60,7 @@ class DeviceMiddleware:
         if not request.is_on_phone or may_reach(request.resolver_match):
             return None
         if request.headers.get("HX-Request"):
-            notice = HttpResponse(f'<p class="notice" role="alert">{ELSEWHERE}</p>', status=403)
-            return retarget(reswap(notice, "innerHTML"), "#refused")
+            return notice(ELSEWHERE, 403)
         return render(request, "devices/elsewhere.html", {"sentence": ELSEWHERE}, status=403)
 
 

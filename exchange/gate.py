@@ -6,10 +6,9 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from django.http import HttpRequest, HttpResponse
-from django.utils.html import format_html, format_html_join
-from django.utils.safestring import SafeString
 
 from balmcore.errors import Problem
+from workshop.web import notice, plain_page
 
 WAITS_S = 15.0  # a page that only looks waits so long for the gate; one that writes is answered at once
 CLEARS_S = 20.0
@@ -89,18 +88,9 @@ class GateMiddleware:
 def _busy(request: HttpRequest) -> HttpResponse:
     """503, plain, as no database is asked; what was typed stays in its page, or stands below."""
     if request.headers.get("HX-Request"):
-        notice = format_html('<p class="notice" role="alert">{} Do it once more.</p>', SENTENCE)
-        return _answer(notice, {"HX-Retarget": "#refused", "HX-Reswap": "innerHTML"})
-    post = request.POST
-    typed = ((name, value) for name in post for value in post.getlist(name) if name != "csrfmiddlewaretoken")
-    page = format_html(
-        "<!doctype html><title>Calm Tin</title><p>{} Go back: what you typed still stands there. Send it once more.</p>"
-        "<dl>{}</dl>",
-        SENTENCE,
-        format_html_join("", "<dt>{}</dt><dd>{}</dd>", typed),
-    )
-    return _answer(page, {})
-
-
-def _answer(content: SafeString, headers: dict[str, str]) -> HttpResponse:
-    return HttpResponse(content, status=503, headers={"Retry-After": "2", **headers})
+        answer = notice(f"{SENTENCE} Do it once more.", 503)
+    else:
+        again = "Go back: what you typed still stands there. Send it once more."
+        answer = plain_page(request, f"{SENTENCE} {again}", 503)
+    answer.headers["Retry-After"] = "2"
+    return answer

@@ -3,19 +3,16 @@
 import os
 import shutil
 import sqlite3
-import subprocess
-import sys
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from django.conf import settings
-
 from balmcore.errors import Problem
 from exchange import door
+from exchange.apart import run_apart
 from exchange.copies import Reason, copy_into, make_copy, preview, reading, remove, require_whole
-from exchange.data_folder import DATABASE_FILE, MAKING, fresh_name, opened
+from exchange.data_folder import DATABASE_FILE, MAKING, fresh_name, is_whole, opened
 from exchange.gate import gate
 
 Steps = set[tuple[str, str]]
@@ -46,7 +43,7 @@ def restore(folder: Path, file: Path, known: Steps) -> Restored:
         live = folder / DATABASE_FILE
         before, kept_door = None, False
         if live.exists() and live.stat().st_size:
-            if not _is_readable(live):
+            if not is_whole(live):
                 before = _exchanged(folder, live, fresh)
                 return Restored(before, kept_door)
             before = make_copy(folder, Reason.BEFORE)
@@ -86,16 +83,7 @@ def _made(folder: Path, file: Path, known: Steps) -> Iterator[Path]:
 
 
 def _bring_up_to_date(folder: Path) -> None:
-    """By a process of its own, which knows no other workshop."""
-    done = subprocess.run(
-        [sys.executable, str(settings.BASE_DIR / "manage.py"), "migrate", "--verbosity", "0"],
-        env={**os.environ, "CALM_TIN_DATA": str(folder), "DJANGO_SETTINGS_MODULE": "calmtin.settings"},
-        capture_output=True,
-        text=True,
-        check=False,
-    )
-    if done.returncode:
-        told = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
+    if told := run_apart(folder, "migrate", "--verbosity", "0"):
         raise Problem(f"That copy is of an earlier version, and could not be brought up to date ({told}).")
 
 
@@ -121,11 +109,3 @@ def _exchanged(folder: Path, live: Path, fresh: Path) -> Path:
         aside.rename(live)
         raise
     return aside
-
-
-def _is_readable(file: Path) -> bool:
-    try:
-        require_whole(file)
-    except Problem:
-        return False
-    return True

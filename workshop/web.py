@@ -1,10 +1,12 @@
-"""What views know of a request: fields as plain text, and whether htmx asked."""
+"""What views know of a request: fields as plain text, and whether htmx asked; and answers that need no template."""
 
 from collections.abc import Callable
 from decimal import Decimal
 from typing import TypeVar
 
-from django.http import HttpRequest, QueryDict
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.utils.html import format_html, format_html_join
+from django_htmx.http import reswap, retarget
 from django_htmx.middleware import HtmxDetails
 
 from balmcore.errors import Problem
@@ -23,6 +25,25 @@ class Request(HttpRequest):
     prefs: Preferences
     tables: Tables
     is_on_phone: bool
+
+
+def typed_fields(request: HttpRequest) -> list[tuple[str, str]]:
+    """The fields of a post, so that nothing typed is lost with the page that held it; none of another request."""
+    post = request.POST
+    return [(name, value) for name in post for value in post.getlist(name) if name != "csrfmiddlewaretoken"]
+
+
+def plain_page(request: HttpRequest, words: str, status: int) -> HttpResponse:
+    """A sentence and what was typed, by no template and no database, as nothing else may be working."""
+    typed = format_html_join("", "<dt>{}</dt><dd>{}</dd>", typed_fields(request))
+    page = format_html("<!doctype html><title>Calm Tin</title><p>{}</p><dl>{}</dl>", words, typed)
+    return HttpResponse(page, status=status)
+
+
+def notice(words: str, status: int) -> HttpResponse:
+    """A sentence for htmx in the place of refusals, so that the page that asked stays as it was typed."""
+    told = HttpResponse(format_html('<p class="notice" role="alert">{}</p>', words), status=status)
+    return retarget(reswap(told, "innerHTML"), "#refused")
 
 
 class Fields:

@@ -95,11 +95,7 @@ def is_empty() -> bool:
 def _require_sane(package: zipfile.ZipFile) -> None:
     limits.require_sane_archive(package)
     names = package.namelist()
-    strange = [name for name in names if not _is_known(name)]
-    if strange:
-        raise Problem(
-            f"That file holds what no export does ({strange[0][:60]}): it was not opened. Nothing was changed."
-        )
+    _refuse_strange([name for name in names if not _is_known(name)])
     if len(set(names)) < len(names):
         raise Problem("That file holds something twice: it was not opened. Nothing was changed.")
     if "about.json" not in names:
@@ -141,11 +137,12 @@ def _of_this_version(package: zipfile.ZipFile) -> Iterator[zipfile.ZipFile]:
 
 def _require_tables_here(package: zipfile.ZipFile) -> None:
     known = {f"tables/{model._meta.label_lower}.json" for model in owned()}
-    strange = [name for name in package.namelist() if name.startswith("tables/") and name not in known]
-    if strange:
-        raise Problem(
-            f"That file holds what no export does ({strange[0][:60]}): it was not opened. Nothing was changed."
-        )
+    _refuse_strange([name for name in package.namelist() if name.startswith("tables/") and name not in known])
+
+
+def _refuse_strange(names: list[str]) -> None:
+    if names:
+        raise Problem(f"That file holds what no export does ({names[0][:60]}): it was not opened. Nothing was changed.")
 
 
 def _read(tables: zipfile.ZipFile, package: zipfile.ZipFile) -> Brought:

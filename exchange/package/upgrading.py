@@ -1,8 +1,5 @@
 """The tables of an earlier version, brought up to date in a database of their own, as an old workshop would be."""
 
-import os
-import subprocess
-import sys
 import tempfile
 import zipfile
 from collections.abc import Iterator, Sequence
@@ -10,13 +7,13 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.core.management import call_command
 from django.db import DatabaseError, connection, models
 from django.db.migrations.executor import MigrationExecutor
 from django.db.migrations.loader import MigrationLoader
 
 from balmcore.errors import Problem
+from exchange.apart import run_apart
 from exchange.package.rows import plain_rows
 from exchange.package.tables import APPS
 
@@ -37,18 +34,8 @@ def upgraded(package: zipfile.ZipFile, made: Sequence[str]) -> Iterator[zipfile.
                     with package.open(entry) as source, before.open(entry.filename, "w", force_zip64=True) as target:
                         while piece := source.read(1 << 20):
                             target.write(piece)
-        command = [sys.executable, str(settings.BASE_DIR / "manage.py"), "upgrade_export"]
-        here = {**os.environ, "CALM_TIN_DATA": str(folder / "workshop"), "DJANGO_SETTINGS_MODULE": "calmtin.settings"}
-        done = subprocess.run(
-            [*command, str(folder / "before.zip"), str(folder / "after.zip")],
-            env=here,
-            capture_output=True,
-            text=True,
-            check=False,
-            timeout=LONGEST_S,
-        )
-        if done.returncode:
-            told = (done.stderr.strip().splitlines() or ["no reason given"])[-1].removeprefix("CommandError: ")
+        files = (str(folder / "before.zip"), str(folder / "after.zip"))
+        if told := run_apart(folder / "workshop", "upgrade_export", *files, longest_s=LONGEST_S):
             raise Problem(f"It is of an earlier version, and could not be brought up to date: {told}")
         with zipfile.ZipFile(folder / "after.zip") as after:
             yield after
