@@ -12,7 +12,7 @@ TESTS := $(BIN)/python -W error::RuntimeWarning manage.py test --settings calmti
 demo: $(VENV)/.ready
 	rm -rf "$(DEMO)"
 	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py load_demo
-	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py serve --port $(PORT) --stand-in
+	CALM_TIN_DATA="$(DEMO)" $(BIN)/python manage.py serve --port $(PORT) --simulator
 
 # Your own workshop; its data lie in your user's data folder, or in CALM_TIN_DATA. SHARE=1 lets phones in, ANEW=1 begins
 # an empty one where only copies of another are left.

@@ -110,7 +110,7 @@ class Composition:
         return Composition(tuple(Line(leaf, share) for leaf, share in shares.items()))
 
     @cached_property
-    def dried(self) -> "Composition":
+    def without_volatiles(self) -> "Composition":
         """What is left of every line once water and spirit were driven off, in shares of what went in:
         they add to less than before."""
         if not any(line.ingredient.volatile for line in self.lines):

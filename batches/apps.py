@@ -11,4 +11,4 @@ class BatchesConfig(AppConfig):
 
     def ready(self) -> None:
         """Answer what pages of the apps below ask for."""
-        import batches.panels  # noqa: F401
+        import batches.providers  # noqa: F401

@@ -14,7 +14,7 @@ from balmcore.making.steps import USUAL_PACE, Pace, Setup
 from balmcore.physics.cooling import DEFAULT
 from balmcore.physics.grain import HELD
 from balmcore.tables import Container, Kind, Tables, shipped
-from batches.models import JUG, Batch
+from batches.models import DEFAULT_PITCHER, Batch
 from pantry.queries import containers
 
 
@@ -25,7 +25,7 @@ class BatchPlan:
     its finishes, whose fillings are then all of them in order."""
 
     fillings: Sequence[Filling]
-    vessels: Mapping[str, Container]
+    containers_by_key: Mapping[str, Container]
     pour_c: float
     resolution_g: Decimal
     loss_g: Decimal
@@ -41,12 +41,12 @@ class BatchPlan:
         """The plan of a stored batch; its containers should be prefetched."""
         return cls(
             batch.fillings,
-            batch.vessels,
+            batch.containers_by_key,
             batch.pour_c,
             batch.resolution_g,
             batch.loss_g,
             batch.overrun,
-            _pitcher(batch.vessel_key),
+            _pitcher(batch.pitcher_key),
             batch.room_c,
             batch.cooling,
             melting=batch.melting,
@@ -76,7 +76,7 @@ class BatchPlan:
             composition,
             kind,
             tuple(self.fillings),
-            dict(self.vessels),
+            dict(self.containers_by_key),
             self.pitcher,
             float(total_g),
             self.pour_c,
@@ -110,4 +110,4 @@ def portions_of(batch: Batch, tables: Tables) -> tuple[Portion, ...]:
 def _pitcher(key: str) -> Container:
     """The pitcher of a batch; the half-litre jug for one that was taken away since."""
     known = shipped().containers
-    return known.get(key) or containers().get(key) or known[JUG]
+    return known.get(key) or containers().get(key) or known[DEFAULT_PITCHER]

@@ -1,4 +1,4 @@
-"""What a batch comes to before it is made: its clock, its strip, its stock and its cost."""
+"""What a batch comes to before it is made: its clock, its timeline, its stock and its cost."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -47,14 +47,14 @@ class Clock:
 
     method: Method
     steps: tuple[Timed, ...]
-    strip: Graph
+    melt_timeline: Graph
     start: datetime | None
     ready: datetime | None
     sentence: str
 
 
 def clock_of(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE) -> Clock:
-    """Steps, strip and sentence of a method, from a start or from minute nought."""
+    """Steps, timeline and sentence of a method, from a start or from minute nought."""
     steps = []
     for minute, step in made.timed():
         at = format_time(start + timedelta(minutes=minute)) if start else f"{minute:.0f} min"
@@ -64,10 +64,10 @@ def clock_of(setup: Setup, made: Method, start: datetime | None, size: Point = W
     sentence = (
         f"Start {format_datetime(start)}, ready {format_time(ready)}: {hands}." if start and ready else f"{hands}."
     )
-    return Clock(made, tuple(steps), strip(setup, made, start, size), start, ready, sentence)
+    return Clock(made, tuple(steps), melt_timeline(setup, made, start, size), start, ready, sentence)
 
 
-def strip(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE) -> Graph:
+def melt_timeline(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE) -> Graph:
     """The melt's temperature against the clock, with the steps as the ground it stands on."""
     show = setup.show
     lines: list[list[tuple[float, float]]] = [[]]
@@ -97,7 +97,7 @@ def strip(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE
 
 
 def _thinned(step: Step) -> tuple[list[float], list[float]]:
-    """At most so many points of a step's course as the strip can show, the last one kept."""
+    """At most so many points of a step's course as the timeline can show, the last one kept."""
     if not step.minutes.size:
         return [], []
     every = max(1, len(step.minutes) // LONGEST_ON_STRIP)
@@ -258,7 +258,7 @@ def summaries(
         own = tuple(next(pieces) for _ in finish.fillings)
         base = {key: mass * portion.base_g / taken for key, mass in scaled.lines.items()}
         grams = added_up(base, portion.add)
-        names = {piece.key: plan.vessels[piece.key].name for piece in own}
+        names = {piece.key: plan.containers_by_key[piece.key].name for piece in own}
         cost = cost_of(grams, own, names, lots, tables, prefs)
         found.append(
             FinishSummary(

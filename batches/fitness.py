@@ -4,8 +4,8 @@ from collections.abc import Collection
 
 from balmcore.errors import Problem
 from balmcore.tables import Tables
+from batches.hooks import unfit_among
 from batches.models import Batch
-from batches.points import unfit_among
 
 MOST_LETTERS = 400
 

@@ -19,7 +19,7 @@ from formulas.models import Version
 from pantry.models import Entry, Lot
 from workshop.fields import MassField, MeasureField
 
-JUG = "jug_pouring_500"  # the usual pitcher
+DEFAULT_PITCHER = "jug_pouring_500"  # the usual pitcher
 LONGEST_MIN = 100_000
 
 
@@ -58,7 +58,7 @@ class Batch(models.Model):
 
     ``starts_at`` is empty until it has a place on the clock; ``length_min`` and ``occupies``, the
     things it keeps busy in minutes from its start, are kept as they were worked out then.
-    ``known_why`` is what its maker said to a limit that it is over, ``known_unfit`` what of lots in it that
+    ``override_reason`` is what its maker said to a limit that it is over, ``known_unfit`` what of lots in it that
     are not good they said that they know.
     """
 
@@ -78,7 +78,7 @@ class Batch(models.Model):
     loss_g = MassField(default=Decimal(0))
     pour_c = MeasureField(low=-40, high=200)
     overrun = MeasureField(low=0, high=4, default=0)
-    vessel_key = models.CharField(max_length=60, default=JUG)
+    pitcher_key = models.CharField(max_length=60, default=DEFAULT_PITCHER)
     room_c = MeasureField(low=-40, high=90, default=20)
     cooling = models.CharField(
         max_length=20, default=DEFAULT, choices=[(method.key, method.name) for method in COOLING_METHODS.values()]
@@ -86,7 +86,7 @@ class Batch(models.Model):
     melting = models.CharField(
         max_length=6, default=HELD, choices=[(method.key, method.name) for method in MELTING_METHODS.values()]
     )
-    known_why = models.CharField(max_length=300, blank=True)
+    override_reason = models.CharField(max_length=300, blank=True)
     known_unfit = models.CharField(max_length=400, blank=True, default="")
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = MeasureField(low=0, high=LONGEST_MIN, default=0)
@@ -128,7 +128,7 @@ class Batch(models.Model):
         return [row.filling for row in self.containers.all()]
 
     @property
-    def vessels(self) -> dict[str, Container]:
+    def containers_by_key(self) -> dict[str, Container]:
         """Its containers by key, as they were when it was planned."""
         return {row.container_key: row.vessel for row in self.containers.all()}
 
@@ -162,7 +162,9 @@ class Batch(models.Model):
 
     def to_planned(self, tables: Tables) -> Composition:
         """The composition of the pot's targets, water and spirit driven off."""
-        return Composition.of({line.ingredient_key: line.target_g for line in self.base_lines}, tables).dried
+        return Composition.of(
+            {line.ingredient_key: line.target_g for line in self.base_lines}, tables
+        ).without_volatiles
 
     def weighed_in(self, tables: Tables) -> Composition:
         """What goes into the pot: weighed where it was weighed, else the target."""
@@ -173,7 +175,7 @@ class Batch(models.Model):
     def to_composition(self, tables: Tables, finish: "BatchFinish | None" = None) -> Composition:
         """What is in the pot when it is poured: of what was weighed in, what did not boil away; or what
         one finish of it holds, with what was added to that."""
-        base = self.weighed_in(tables).dried
+        base = self.weighed_in(tables).without_volatiles
         if finish is None:
             return base
         own = [line for line in self.lines.all() if line.finish_id == finish.pk]

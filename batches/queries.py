@@ -1,4 +1,4 @@
-"""What pages show of batches: lists, the weigh sheet, and the scale's running account."""
+"""What pages show of batches: lists, the weigh sheet with the running account of the scale."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -12,8 +12,8 @@ from balmcore.composition import percent_text
 from balmcore.making.scaling import Stage, on_grid, pot_stage
 from balmcore.physics.firmness import WINDOW_C, points_apart, predict
 from balmcore.tables import Ingredient, Tables
+from batches.hooks import unfit_among
 from batches.models import Batch, BatchFinish, BatchLine
-from batches.points import unfit_among
 from pantry.models import Lot, Preparation
 from pantry.queries import earliest_best_before, lots_of, serving, serving_for
 from workshop.models import Preferences
@@ -127,7 +127,7 @@ class Weighing:
 
 
 @dataclass(frozen=True)
-class Account:
+class WeighSheet:
     """The bench as a whole: rows, running totals, and the firmness of what is really in the pot."""
 
     batch: Batch
@@ -144,14 +144,14 @@ class Account:
 OFF_BY = Decimal("0.05")
 
 
-def account(
+def weigh_sheet(
     batch: Batch,
     tables: Tables,
     prefs: Preferences,
     typed: Mapping[str, str] | None = None,
     problems: Mapping[str, str] | None = None,
     other: Mapping[str, str] | None = None,
-) -> Account:
+) -> WeighSheet:
     """The bench for a batch; ``typed``, ``problems`` and ``other`` are texts by ingredient."""
     typed, problems, other = typed or {}, problems or {}, other or {}
     lines, pot_lines = list(batch.lines.all()), batch.base_lines
@@ -192,15 +192,15 @@ def account(
         )
         stage_before = stage
     pot = batch.weighed_in(tables)
-    truth = predict(pot.dried, batch.overrun)
+    truth = predict(pot.without_volatiles, batch.overrun)
     verdict = judge(truth, kind, prefs.show)
     planned = planned_firmness(batch, tables)
-    return Account(
+    return WeighSheet(
         batch,
         tuple(rows),
         target,
         weighed,
-        pot.total - pot.dried.total,
+        pot.total - pot.without_volatiles.total,
         sum(line.actual_g is None for line in pot_lines),
         verdict,
         planned,
@@ -210,7 +210,7 @@ def account(
 
 def planned_firmness(batch: Batch, tables: Tables) -> float:
     """The firmness that its plan and its formula's studio say, whipped as it is."""
-    return predict(batch.version.to_composition(tables).dried, batch.overrun).firmness_at(WINDOW_C)
+    return predict(batch.version.to_composition(tables).without_volatiles, batch.overrun).firmness_at(WINDOW_C)
 
 
 def best_before_of(batch: Batch) -> dict[str, date]:

@@ -13,7 +13,7 @@ from formulas.models import Formula
 from pantry.queries import lots_of
 
 ORDER = (Level.STOP, Level.CARE, Level.NOTE)
-SPOKEN = 8  # letters that say more than yes
+MIN_REASON_LENGTH = 8  # letters that say more than yes
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class Warned:
         return replace(self, minded=(*self.minded, *told))
 
 
-def warned(made: Mapping[str, Composition], formula: Formula, policy: str) -> Warned:
+def warnings_of(made: Mapping[str, Composition], formula: Formula, policy: str) -> Warned:
     """What is to be minded of what a formula becomes, by a policy of caution: compositions by the name
     of the finish, one without a name where there is only one. What is not so of all names its finish."""
     wearer = formula.to_wearer(policy)
@@ -77,13 +77,13 @@ def of_leftovers(composition: Composition) -> tuple[Caution, ...]:
     return tuple(found)
 
 
-def warned_of(batch: Batch, tables: Tables, policy: str) -> Warned:
+def batch_warnings(batch: Batch, tables: Tables, policy: str) -> Warned:
     """The same for what is in the pot and in its finishes, weighed where it was weighed."""
-    return warned(batch.compositions(tables), batch.version.formula, policy)
+    return warnings_of(batch.compositions(tables), batch.version.formula, policy)
 
 
-def require_yes(found: Warned, known_why: str) -> None:
+def require_yes(found: Warned, override_reason: str) -> None:
     """Raises :class:`Problem` where something is over a limit and no one said that they know, and why."""
-    if found.stops and len(known_why.strip()) < SPOKEN:
+    if found.stops and len(override_reason.strip()) < MIN_REASON_LENGTH:
         told = "; ".join(caution.line for caution in found.stops)
-        raise Problem(f"{told}. Change it in the studio, or write here that you know, and why.", "known_why")
+        raise Problem(f"{told}. Change it in the studio, or write here that you know, and why.", "override_reason")

@@ -18,7 +18,7 @@ from balmcore.wording import as_sentence, in_sentence
 from batches import safety
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import Schedule, schedule_batch
-from batches.models import JUG, Batch, BatchContainer, BatchFinish, BatchLine
+from batches.models import DEFAULT_PITCHER, Batch, BatchContainer, BatchFinish, BatchLine
 from batches.stock import draws as stock_draws
 from formulas.models import Version
 from formulas.services import advance_stage, save_trial
@@ -35,24 +35,24 @@ def plan_batch(
     scaled: Scaled,
     schedule: Schedule | None = None,
     policy: str = Policy.CAUTIOUS,
-    known_why: str = "",
+    override_reason: str = "",
 ) -> Batch:
     """A new batch of a version, whose composition it is, with its grams fixed and, with a schedule,
     its place on the clock. Raises :class:`Problem` when that was taken in the meantime, and when
-    something is over a limit by ``policy`` and ``known_why`` does not say that it is known, and why."""
-    found = safety.warned(made_of(composition, scaled), version.formula, policy)
-    safety.require_yes(found.and_stops(safety.of_leftovers(composition)), known_why)
+    something is over a limit by ``policy`` and ``override_reason`` does not say that it is known, and why."""
+    found = safety.warnings_of(made_of(composition, scaled), version.formula, policy)
+    safety.require_yes(found.and_stops(safety.of_leftovers(composition)), override_reason)
     batch = Batch(
         version=version,
         resolution_g=chosen.resolution_g,
         loss_g=chosen.loss_g,
         pour_c=chosen.pour_c,
         overrun=chosen.overrun,
-        vessel_key=chosen.pitcher.key,
+        pitcher_key=chosen.pitcher.key,
         room_c=chosen.room_c,
         cooling=chosen.cooling,
         melting=chosen.melting,
-        known_why=known_why.strip()[:300],
+        override_reason=override_reason.strip()[:300],
     )
     schedule_batch(batch, schedule)
     batch.save()
@@ -66,13 +66,13 @@ def plan_batch(
             batch=batch,
             finish=owners[n] if owners else None,
             container_key=filling.key,
-            name=chosen.vessels[filling.key].name,
+            name=chosen.containers_by_key[filling.key].name,
             capacity_ml=filling.capacity_ml,
             fill=filling.fill,
             count=filling.count,
             net_g=filling.net_g,
-            kind=chosen.vessels[filling.key].kind,
-            diameter_mm=chosen.vessels[filling.key].diameter_mm,
+            kind=chosen.containers_by_key[filling.key].kind,
+            diameter_mm=chosen.containers_by_key[filling.key].diameter_mm,
         )
         for n, filling in enumerate(chosen.fillings)
     )
@@ -95,13 +95,13 @@ def plan_batch(
 def made_of(composition: Composition, scaled: Scaled | None) -> dict[str, Composition]:
     """What a plan makes, by the name of its finish: the whole melt where it is one thing."""
     portions = scaled.portions if scaled else ()
-    return {portion.finish.name: portion.composition for portion in portions} or {"": composition.dried}
+    return {portion.finish.name: portion.composition for portion in portions} or {"": composition.without_volatiles}
 
 
-def rounded(composition: Composition, scaled: Scaled) -> dict[str, Composition]:
+def rounded_compositions(composition: Composition, scaled: Scaled) -> dict[str, Composition]:
     """The same by the grams as they are rounded to the scale."""
     lines = (line._replace(share=scaled.lines[line.key]) for line in composition.lines)
-    base = Composition(tuple(lines)).require_mass().dried
+    base = Composition(tuple(lines)).require_mass().without_volatiles
     items = {one.key: one.ingredient for portion in scaled.portions for one in portion.finish.add}
     return {
         portion.finish.name: with_added(base, portion.base_g, ((items[k], g) for k, g in portion.add.items()))
@@ -109,15 +109,15 @@ def rounded(composition: Composition, scaled: Scaled) -> dict[str, Composition]:
     } or {"": base}
 
 
-def warned_of_plan(version: Version, composition: Composition, scaled: Scaled | None, policy: str) -> safety.Warned:
+def plan_warnings(version: Version, composition: Composition, scaled: Scaled | None, policy: str) -> safety.Warned:
     """What is to be minded of a plan: of its percentages, and where only the scale's rounding brings it over
     a limit, that as well, without a yes being asked."""
-    found = safety.warned(made_of(composition, scaled), version.formula, policy)
+    found = safety.warnings_of(made_of(composition, scaled), version.formula, policy)
     found = found.and_stops(safety.of_leftovers(composition))
     if scaled is None or not scaled.total_g:
         return found
     known = {caution.about for caution in found.stops}
-    over = safety.warned(rounded(composition, scaled), version.formula, policy).stops
+    over = safety.warnings_of(rounded_compositions(composition, scaled), version.formula, policy).stops
     return found.and_by_rounding([caution for caution in over if caution.about not in known])
 
 
@@ -143,7 +143,7 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
     vessel = replace(
         test_cup, key=LADDER_CUP, name=f"Test cup, rung {number} of {len(made.rungs)}", capacity_ml=cup.capacity_ml
     )
-    pitcher = shipped().containers[JUG]
+    pitcher = shipped().containers[DEFAULT_PITCHER]
     chosen = BatchPlan([cup], {cup.key: vessel}, pour_c, resolution_g, Decimal(0), 0.0, pitcher)
     return plan_batch(
         trial, rung.composition, chosen, chosen.scaled(rung.composition, version.formula.to_wearer(Policy.CAUTIOUS))

@@ -18,8 +18,7 @@ from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule, weights
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
-from batches.models import JUG, Batch
-from batches.points import (
+from batches.hooks import (
     bench_address,
     calendar_days,
     cooling_of_own,
@@ -27,6 +26,7 @@ from batches.points import (
     loss_of_own,
     pour_address,
 )
+from batches.models import DEFAULT_PITCHER, Batch
 from batches.stock.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
@@ -71,7 +71,7 @@ def plan(request: Request) -> HttpResponse:
                 form.scaled,
                 form.schedule,
                 request.prefs.scent_policy,
-                form.typed.known_why,
+                form.typed.override_reason,
             )
         except Problem as problem:
             form = form.with_error(problem)
@@ -87,12 +87,14 @@ def plan(request: Request) -> HttpResponse:
         "pitchers": pitchers(about.containers),
         "cooling_methods": COOLING_METHODS.values(),
         "whens": Batch.When.choices,
-        "melting_methods": MELTING_METHODS.values() if readiness(about.composition.dried) > GRAINS_FROM else (),
+        "melting_methods": MELTING_METHODS.values()
+        if readiness(about.composition.without_volatiles) > GRAINS_FROM
+        else (),
         "own_cooling": cooling_of_own(about.composition, request.tables, request.prefs),
-        "own_loss": loss_of_own(form.typed.pitcher or JUG, about.kind.key, request.prefs),
+        "own_loss": loss_of_own(form.typed.pitcher or DEFAULT_PITCHER, about.kind.key, request.prefs),
         "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
-        "warned": services.warned_of_plan(version, about.composition, form.scaled, request.prefs.scent_policy),
+        "warned": services.plan_warnings(version, about.composition, form.scaled, request.prefs.scent_policy),
     }
     return render(request, template, context, status=400 if refused else 200)
 
@@ -120,7 +122,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
     return {
         "batch": batch,
         "card": queries.batch_card(batch, request.tables),
-        "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
+        "warned": safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
         "bench_address": "" if batch.is_poured else next(iter(bench_address.ask(batch)), ""),
         "unfit": fitness.unfit_of(batch, request.tables),
@@ -135,7 +137,7 @@ def sheet(request: Request, pk: int) -> HttpResponse:
         **_about(request, batch),
         "kind": batch.to_kind(request.tables),
         "version_tin": formula_card(batch.version, request.tables).tin,
-        "account": queries.account(batch, request.tables, request.prefs),
+        "account": queries.weigh_sheet(batch, request.tables, request.prefs),
         "clock": schedule.clock_of(batch, request.tables, request.prefs)[1],
     }
     return render(request, "batches/sheet.html", context)
@@ -197,9 +199,9 @@ def weigh(request: Request, pk: int) -> HttpResponse:
     if "poured" in request.POST and not read.problems and not read.other:
         return redirect(next(iter(pour_address.ask(batch))))
     context = {
-        "account": queries.account(batch, request.tables, request.prefs, read.typed, read.problems, read.other),
+        "account": queries.weigh_sheet(batch, request.tables, request.prefs, read.typed, read.problems, read.other),
         "batch": batch,
-        "warned": safety.warned_of(batch, request.tables, request.prefs.scent_policy),
+        "warned": safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
         "unfit": read.unfit,
         "moved": bool(read.other),
     }

@@ -11,4 +11,4 @@ class BenchConfig(AppConfig):
 
     def ready(self) -> None:
         """Answer what pages of the apps below ask for."""
-        import bench.panels  # noqa: F401
+        import bench.providers  # noqa: F401

@@ -7,7 +7,7 @@ from balmcore.tables import Tables
 from batches.models import Batch, BatchLine
 
 
-def rescaled(batch: Batch, line: BatchLine, tables: Tables) -> dict[str, Decimal]:
+def rescaled_targets(batch: Batch, line: BatchLine, tables: Tables) -> dict[str, Decimal]:
     """The targets that keep the percentages of a batch when one line is over: by slot, and ``base.N`` for
     what a finish takes; on the scale's grid, scents rounded down."""
     factor, step = (line.actual_g or Decimal(0)) / line.target_g, batch.resolution_g
@@ -33,7 +33,7 @@ def targets(batch: Batch) -> dict[str, Decimal]:
     return found | {f"base.{finish.pk}": finish.base_g for finish in batch.finishes.all()}
 
 
-def reopened(batch: Batch, plan: Mapping[str, Decimal]) -> list[str]:
+def reopened_slots(batch: Batch, plan: Mapping[str, Decimal]) -> list[str]:
     """The lines weighed already of which more is wanted now."""
     return [
         line.slot

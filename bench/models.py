@@ -22,17 +22,18 @@ FASTEST = 600
 MOST_G = 1_000_000
 
 
-class Session(models.Model):
+class BenchRun(models.Model):
     """One making of a batch. ``revision`` counts what was done, so that nothing is done twice. In a
     rehearsal ``speed`` is how much faster the clock runs, and nothing but its own events is written."""
 
-    batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="sessions")
+    batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="runs")
     is_rehearsal = models.BooleanField(default=False)
     speed = models.PositiveSmallIntegerField(default=1)
     revision = models.PositiveIntegerField(default=0)
     begun = models.DateTimeField(default=timezone.now)
 
     class Meta:
+        db_table = "bench_session"
         constraints = [
             models.UniqueConstraint(fields=("batch", "is_rehearsal"), name="one_session_of_a_sort"),
             models.CheckConstraint(condition=Q(speed__gte=1, speed__lte=FASTEST), name="speed_within_reason"),
@@ -65,7 +66,7 @@ class Event(models.Model):
         PHOTO = "photo", "Photograph"
         TIMER = "timer", "Timer"
 
-    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="events")
+    run = models.ForeignKey(BenchRun, on_delete=models.CASCADE, related_name="events")
     kind = models.CharField(max_length=10, choices=Kind)
     step = models.CharField(max_length=120)
     title = models.CharField(max_length=160, blank=True)
@@ -79,7 +80,7 @@ class Event(models.Model):
 
     class Meta:
         ordering = ("pk",)
-        indexes = [models.Index(fields=("session", "id"), name="events_in_order")]
+        indexes = [models.Index(fields=("run", "id"), name="events_in_order")]
 
     def __str__(self) -> str:
         return f"{self.get_kind_display()}: {self.step}"

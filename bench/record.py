@@ -31,7 +31,7 @@ class Entry:
 
 def record_of(batch: Batch, show: Display) -> list[Entry]:
     """Everything done at the bench for a batch, in order; empty for one that was made without it."""
-    events = Event.objects.filter(session__batch=batch, session__is_rehearsal=False)
+    events = Event.objects.filter(run__batch=batch, run__is_rehearsal=False)
     return [_entry(event, show) for event in events if event.kind != Event.Kind.TIMER]
 
 

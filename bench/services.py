@@ -17,8 +17,8 @@ from balmcore.wording import in_sentence
 from batches.models import Batch, BatchFinish, BatchLine
 from batches.services import record_weights
 from bench import growing
-from bench.models import Event, Session
-from bench.points import Filled, record_pours
+from bench.hooks import Filled, record_pours
+from bench.models import BenchRun, Event
 from bench.state import LOGGED, Bench
 from workshop import photos
 
@@ -30,7 +30,7 @@ class StaleStep(Problem):
 
 
 @dataclass(frozen=True)
-class Doing:
+class StepCommand:
     """What is asked at a step: the bench as it stands, and the revision that the page knew of."""
 
     bench: Bench
@@ -42,27 +42,27 @@ class Doing:
         """The batch."""
         return self.bench.batch
 
-    def move_on(self) -> Session:
-        """The session one revision on, if the page was not old. Raises :class:`StaleStep`."""
-        session = self.bench.session
-        if session.pk is None:
-            session, _ = Session.objects.get_or_create(batch=self.batch, is_rehearsal=False)
-        moved = Session.objects.filter(pk=session.pk, revision=self.after).update(revision=self.after + 1)
+    def move_on(self) -> BenchRun:
+        """The run one revision on, if the page was not old. Raises :class:`StaleStep`."""
+        run = self.bench.run
+        if run.pk is None:
+            run, _ = BenchRun.objects.get_or_create(batch=self.batch, is_rehearsal=False)
+        moved = BenchRun.objects.filter(pk=run.pk, revision=self.after).update(revision=self.after + 1)
         if not moved:
             raise StaleStep(
                 "Another device, or another tap, was there first: nothing was done twice. Here is how it stands."
             )
-        return session
+        return run
 
     def write(self, kind: str, **columns: Any) -> Event:
         """One event at the step shown, if the page was not old. It belongs into a transaction. Raises
         :class:`StaleStep`."""
-        session, here = self.move_on(), self.bench.here
+        run, here = self.move_on(), self.bench.here
         before = [view.step.title for view in self.bench.steps[: self.bench.number - 1] if view.is_open]
         if before and "step" not in columns:
             columns["data"] = {**columns.get("data", {}), "before": before}
         columns = {"step": here.step.key, "title": here.step.title, "temp_c": self.temp_c, **columns}
-        return Event.objects.create(session=session, kind=kind, **columns)
+        return Event.objects.create(run=run, kind=kind, **columns)
 
 
 def _line(batch: Batch, slot: str) -> BatchLine:
@@ -72,73 +72,73 @@ def _line(batch: Batch, slot: str) -> BatchLine:
     return found
 
 
-def _set_weight(doing: Doing, slot: str, grams: Decimal | None) -> None:
+def _set_weight(command: StepCommand, slot: str, grams: Decimal | None) -> None:
     """Write a line's weight down where it counts."""
-    if not doing.bench.session.is_rehearsal:
-        record_weights(doing.batch, {slot: grams}, doing.batch.revision)
+    if not command.bench.run.is_rehearsal:
+        record_weights(command.batch, {slot: grams}, command.batch.revision)
 
 
 @transaction.atomic
-def weigh(doing: Doing, grams: Decimal) -> Event:
+def weigh(command: StepCommand, grams: Decimal) -> Event:
     """So many grams more of the step's line are in its vessel. Raises :class:`Problem`."""
-    _require_open(doing)
+    _require_open(command)
     if grams <= 0:
         raise Problem(
             "Nothing is weighed yet: pour first, or pass the step over."
             if not grams
             else f"{mass_words(grams)} is less than nothing: tare the scale, and weigh again."
         )
-    line = _line(doing.batch, doing.bench.here.step.slot)
+    line = _line(command.batch, command.bench.here.step.slot)
     before = line.actual_g
-    event = doing.write(Event.Kind.WEIGHED, slot=line.slot, grams=grams, data={"was": _text(before)})
-    _set_weight(doing, line.slot, (before or Decimal(0)) + grams)
+    event = command.write(Event.Kind.WEIGHED, slot=line.slot, grams=grams, data={"was": _text(before)})
+    _set_weight(command, line.slot, (before or Decimal(0)) + grams)
     return event
 
 
 @transaction.atomic
-def take(doing: Doing, grams: Decimal) -> Event:
+def take(command: StepCommand, grams: Decimal) -> Event:
     """So many grams of the base were taken for the step's finish. Raises :class:`Problem`."""
-    finish = doing.bench.finish_of(doing.bench.here.step.finish)
+    finish = command.bench.finish_of(command.bench.here.step.finish)
     if finish is None:
         raise Problem("Nothing is taken off the base at this step.")
-    _require_open(doing)
-    _require_in_pot(doing, grams, finish)
-    event = doing.write(Event.Kind.TAKEN, grams=grams, data={"finish": str(finish.pk), "was": _text(finish.taken_g)})
-    _set_taken(doing, finish, grams)
+    _require_open(command)
+    _require_in_pot(command, grams, finish)
+    event = command.write(Event.Kind.TAKEN, grams=grams, data={"finish": str(finish.pk), "was": _text(finish.taken_g)})
+    _set_taken(command, finish, grams)
     return event
 
 
-def _require_in_pot(doing: Doing, grams: Decimal, finish: BatchFinish) -> None:
-    left = doing.bench.pot_g + (finish.taken_g or Decimal(0))
+def _require_in_pot(command: StepCommand, grams: Decimal, finish: BatchFinish) -> None:
+    left = command.bench.pot_g + (finish.taken_g or Decimal(0))
     if not grams > 0:
         raise Problem("Nothing was taken: weigh it again.")
-    if grams > left + doing.batch.resolution_g * 5:
+    if grams > left + command.batch.resolution_g * 5:
         raise Problem(f"Only {mass_words(max(left, Decimal(0)))} are in the pot: {mass_words(grams)} cannot leave it.")
 
 
-def _set_taken(doing: Doing, finish: BatchFinish, grams: Decimal | None) -> None:
+def _set_taken(command: StepCommand, finish: BatchFinish, grams: Decimal | None) -> None:
     finish.taken_g = grams
-    if not doing.bench.session.is_rehearsal:
+    if not command.bench.run.is_rehearsal:
         finish.save(update_fields=("taken_g",))
 
 
 @transaction.atomic
-def close(doing: Doing, is_skipped: bool = False, why: str = "") -> Event:
+def close(command: StepCommand, is_skipped: bool = False, why: str = "") -> Event:
     """The step shown is done, or passed over."""
-    return doing.write(Event.Kind.SKIPPED if is_skipped else Event.Kind.DONE, text=why.strip()[:1000])
+    return command.write(Event.Kind.SKIPPED if is_skipped else Event.Kind.DONE, text=why.strip()[:1000])
 
 
 @transaction.atomic
-def add(doing: Doing, item: Ingredient, grams: Decimal, why: str) -> Event:
+def add(command: StepCommand, item: Ingredient, grams: Decimal, why: str) -> Event:
     """Something goes into the pot that was not planned, or more of what is in it: it leaves its lot and
     counts from now on. Raises :class:`Problem`."""
-    _require_open(doing)
+    _require_open(command)
     if grams <= 0:
         raise Problem("Nothing was added: give its grams.")
-    batch = doing.batch
+    batch = command.batch
     line = batch.line_of(item.key)
     was = line.actual_g if line else None
-    event = doing.write(
+    event = command.write(
         Event.Kind.ADDED,
         title=item.name,
         slot=item.key,
@@ -146,7 +146,7 @@ def add(doing: Doing, item: Ingredient, grams: Decimal, why: str) -> Event:
         text=why[:1000],
         data={"was": _text(was), "is_new": line is None},
     )
-    if not doing.bench.session.is_rehearsal:
+    if not command.bench.run.is_rehearsal:
         if line is None:
             BatchLine.objects.create(
                 batch=batch, ingredient_key=item.key, target_g=Decimal(0), position=len(batch.lines.all())
@@ -157,49 +157,49 @@ def add(doing: Doing, item: Ingredient, grams: Decimal, why: str) -> Event:
 
 
 @transaction.atomic
-def rescale(doing: Doing, slot: str) -> Event:
+def rescale(command: StepCommand, slot: str) -> Event:
     """More of a line went in than was planned: everything else grows with it, so that percentages stay.
     What was weighed already is opened again for the rest. Raises :class:`Problem`."""
-    _require_open(doing)
-    line = _line(doing.batch, slot)
+    _require_open(command)
+    line = _line(command.batch, slot)
     if line.actual_g is None or line.target_g <= 0 or line.actual_g <= line.target_g:
         raise Problem("There is no more of it than was planned: nothing to make up for.")
-    plan = growing.rescaled(doing.batch, line, doing.bench.tables)
-    before = {key: str(value) for key, value in growing.targets(doing.batch).items()}
-    event = doing.write(
+    plan = growing.rescaled_targets(command.batch, line, command.bench.tables)
+    before = {key: str(value) for key, value in growing.targets(command.batch).items()}
+    event = command.write(
         Event.Kind.RESCALED,
-        title=f"The rest grows with {in_sentence(doing.bench.tables.ingredient(line.ingredient_key).name)}",
+        title=f"The rest grows with {in_sentence(command.bench.tables.ingredient(line.ingredient_key).name)}",
         data={
             "was": before,
             "after": {key: str(value) for key, value in plan.items()},
-            "reopened": growing.reopened(doing.batch, plan),
+            "reopened": growing.reopened_slots(command.batch, plan),
         },
     )
-    _set_targets(doing, plan)
+    _set_targets(command, plan)
     return event
 
 
-def _set_targets(doing: Doing, plan: Mapping[str, Decimal]) -> None:
-    if doing.bench.session.is_rehearsal:
+def _set_targets(command: StepCommand, plan: Mapping[str, Decimal]) -> None:
+    if command.bench.run.is_rehearsal:
         return
-    for line in doing.batch.lines.all():
+    for line in command.batch.lines.all():
         line.target_g = plan[line.slot]
         line.save(update_fields=("target_g",))
-    for finish in doing.batch.finishes.all():
+    for finish in command.batch.finishes.all():
         finish.base_g = plan[f"base.{finish.pk}"]
         finish.save(update_fields=("base_g",))
-    Batch.objects.filter(pk=doing.batch.pk).update(revision=F("revision") + 1)
+    Batch.objects.filter(pk=command.batch.pk).update(revision=F("revision") + 1)
 
 
 @transaction.atomic
-def measure_overrun(doing: Doing, grams: Decimal, cup_ml: float) -> Event:
+def measure_overrun(command: StepCommand, grams: Decimal, cup_ml: float) -> Event:
     """The whip by a full cup of it: so many grams fill so many millilitres. Raises :class:`Problem`."""
-    _require_open(doing)
-    overrun = overrun_of(doing.batch.to_composition(doing.bench.tables).density_g_ml(), grams, cup_ml)
-    event = doing.write(
-        Event.Kind.MEASURED, grams=grams, data={"cup_ml": cup_ml, "overrun": overrun, "was": doing.batch.overrun}
+    _require_open(command)
+    overrun = overrun_of(command.batch.to_composition(command.bench.tables).density_g_ml(), grams, cup_ml)
+    event = command.write(
+        Event.Kind.MEASURED, grams=grams, data={"cup_ml": cup_ml, "overrun": overrun, "was": command.batch.overrun}
     )
-    _set_overrun(doing, overrun)
+    _set_overrun(command, overrun)
     return event
 
 
@@ -216,107 +216,107 @@ def overrun_of(density_g_ml: float, grams: Decimal, cup_ml: float) -> float:
     return max(0.0, overrun)
 
 
-def _set_overrun(doing: Doing, overrun: float) -> None:
-    doing.batch.overrun = overrun
-    if not doing.bench.session.is_rehearsal:
-        doing.batch.save(update_fields=("overrun",))
+def _set_overrun(command: StepCommand, overrun: float) -> None:
+    command.batch.overrun = overrun
+    if not command.bench.run.is_rehearsal:
+        command.batch.save(update_fields=("overrun",))
 
 
 @transaction.atomic
 def fill(
-    doing: Doing,
+    command: StepCommand,
     pieces: Sequence[tuple[str, Decimal | None]],
     stayed_g: Decimal | None,
-    keep_rest: bool,
+    keeps_leftover: bool,
     note: str,
 ) -> Event:
     """So many pieces were filled, some or all of them weighed; so much stayed in the jug."""
-    _require_open(doing)
+    _require_open(command)
     data = {
         "pieces": [[name, _text(grams)] for name, grams in pieces],
         "stayed": _text(stayed_g),
-        "keep": keep_rest,
+        "keep": keeps_leftover,
     }
-    return doing.write(Event.Kind.FILLED, text=note.strip()[:1000], data=data)
+    return command.write(Event.Kind.FILLED, text=note.strip()[:1000], data=data)
 
 
 @transaction.atomic
-def note(doing: Doing, text: str) -> Event:
+def note(command: StepCommand, text: str) -> Event:
     """Something worth remembering, at the step where it happened."""
     if not text.strip():
         raise Problem("Write something, or leave the note away.")
-    return doing.write(Event.Kind.NOTE, text=text.strip()[:1000])
+    return command.write(Event.Kind.NOTE, text=text.strip()[:1000])
 
 
 @transaction.atomic
-def photograph(doing: Doing, sent: UploadedFile) -> Event:
+def photograph(command: StepCommand, sent: UploadedFile) -> Event:
     """A photograph of the step shown. Raises :class:`Problem`."""
-    if doing.bench.session.is_rehearsal:
+    if command.bench.run.is_rehearsal:
         raise Problem("A rehearsal keeps no photographs.", "photo")
-    return doing.write(Event.Kind.PHOTO, data={"file": photos.keep(sent)})
+    return command.write(Event.Kind.PHOTO, data={"file": photos.keep(sent)})
 
 
 @transaction.atomic
-def set_timer(doing: Doing, label: str, minutes: Decimal) -> Event:
+def set_timer(command: StepCommand, label: str, minutes: Decimal) -> Event:
     """A timer of the maker's own."""
     if not 0 < minutes <= MOST_MINUTES:
         raise Problem("A timer runs for something between a moment and a day: give minutes.")
     text = label.strip()[:80] or "Timer"
-    return doing.write(Event.Kind.TIMER, text=text, data={"minutes": float(minutes)})
+    return command.write(Event.Kind.TIMER, text=text, data={"minutes": float(minutes)})
 
 
 @transaction.atomic
 def stop_timer(bench: Bench, pk: int) -> None:
     """Put a timer away."""
-    event = Event.objects.filter(session=bench.session, pk=pk, kind=Event.Kind.TIMER).first()
+    event = Event.objects.filter(run=bench.run, pk=pk, kind=Event.Kind.TIMER).first()
     if event is not None:
         event.data = {**event.data, "stopped": True}
         event.save(update_fields=("data",))
-        Session.objects.filter(pk=event.session_id).update(revision=F("revision") + 1)
+        BenchRun.objects.filter(pk=event.run_id).update(revision=F("revision") + 1)
 
 
 @transaction.atomic
-def undo(doing: Doing) -> Event:
+def undo(command: StepCommand) -> Event:
     """Take the last thing back. Raises :class:`Problem` where there is none, or it is in the log."""
-    standing = doing.bench.standing
+    standing = command.bench.standing
     if not standing:
         raise Problem("There is nothing to take back.")
     last = standing[-1]
     if last.step == LOGGED:
         raise Problem("The pours are in the log: change them there.")
-    doing.move_on()
+    command.move_on()
     last.is_undone = True
     last.save(update_fields=("is_undone",))
     if last.kind == Event.Kind.WEIGHED:
-        _set_weight(doing, last.slot, last.was_g)
+        _set_weight(command, last.slot, last.was_g)
     elif last.kind == Event.Kind.ADDED:
-        _take_out(doing, last)
+        _take_out(command, last)
     elif last.kind == Event.Kind.TAKEN:
-        finish = next(row for row in doing.batch.finishes.all() if str(row.pk) == last.data["finish"])
-        _set_taken(doing, finish, last.was_g)
+        finish = next(row for row in command.batch.finishes.all() if str(row.pk) == last.data["finish"])
+        _set_taken(command, finish, last.was_g)
     elif last.kind == Event.Kind.RESCALED:
-        _set_targets(doing, {key: Decimal(value) for key, value in last.data["was"].items()})
+        _set_targets(command, {key: Decimal(value) for key, value in last.data["was"].items()})
     elif last.kind == Event.Kind.MEASURED:
-        _set_overrun(doing, last.data["was"])
+        _set_overrun(command, last.data["was"])
     return last
 
 
-def _take_out(doing: Doing, event: Event) -> None:
-    if doing.bench.session.is_rehearsal:
+def _take_out(command: StepCommand, event: Event) -> None:
+    if command.bench.run.is_rehearsal:
         return
-    line = _line(doing.batch, event.slot)
-    record_weights(doing.batch, {event.slot: event.was_g}, doing.batch.revision)
+    line = _line(command.batch, event.slot)
+    record_weights(command.batch, {event.slot: event.was_g}, command.batch.revision)
     if event.data["is_new"]:
         line.delete()
 
 
 @transaction.atomic
-def log(doing: Doing) -> str:
+def log(command: StepCommand) -> str:
     """Write the pours of what was filled down; returns where they stand. Raises :class:`Problem`."""
-    bench = doing.bench
+    bench = command.bench
     if not bench.is_filled:
         raise Problem("Not every piece is filled yet.")
-    if bench.session.is_rehearsal:
+    if bench.run.is_rehearsal:
         raise Problem("This was a rehearsal: it leaves nothing in the log.")
     if bench.is_logged:
         raise Problem("The pours are in the log already.")
@@ -337,24 +337,24 @@ def log(doing: Doing) -> str:
         )
     if not filled:
         raise Problem("Nothing was filled: there is no pour to write down.")
-    doing.write(Event.Kind.DONE, step=LOGGED, title="Into the log")
+    command.write(Event.Kind.DONE, step=LOGGED, title="Into the log")
     return next(iter(record_pours.ask(bench.batch, filled, bench.tables)), "")
 
 
 @transaction.atomic
-def begin_rehearsal(batch: Batch, speed: int) -> Session:
+def begin_rehearsal(batch: Batch, speed: int) -> BenchRun:
     """A rehearsal of a batch from its first step; an earlier one is forgotten."""
-    Session.objects.filter(batch=batch, is_rehearsal=True).delete()
-    return Session.objects.create(batch=batch, is_rehearsal=True, speed=speed)
+    BenchRun.objects.filter(batch=batch, is_rehearsal=True).delete()
+    return BenchRun.objects.create(batch=batch, is_rehearsal=True, speed=speed)
 
 
-def end_rehearsal(session: Session) -> None:
+def end_rehearsal(run: BenchRun) -> None:
     """Forget a rehearsal: nothing of it stays."""
-    session.delete()
+    run.delete()
 
 
-def _require_open(doing: Doing) -> None:
-    if doing.bench.is_logged or doing.batch.is_poured:
+def _require_open(command: StepCommand) -> None:
+    if command.bench.is_logged or command.batch.is_poured:
         raise Problem("This batch is in the log: its record stays as it is.")
 
 

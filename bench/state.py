@@ -19,10 +19,10 @@ from balmcore.making.steps import Setup
 from balmcore.physics.firmness import points_apart, predict
 from balmcore.tables import Tables
 from batches.forms.schedule import setup_of
+from batches.hooks import pace_of_own
 from batches.models import Batch, BatchFinish
-from batches.points import pace_of_own
 from batches.queries import planned_firmness
-from bench.models import Event, Session, stamp
+from bench.models import BenchRun, Event, stamp
 from bench.rehearsal.overlay import rehearse
 from workshop.models import Preferences
 
@@ -69,7 +69,7 @@ class Timer:
 class Bench:
     """A batch at the bench. ``here`` is the step shown, the next one unless another was chosen."""
 
-    session: Session
+    run: BenchRun
     batch: Batch
     tables: Tables
     prefs: Preferences
@@ -81,7 +81,7 @@ class Bench:
     @property
     def stamp(self) -> str:
         """What moves when anything of it does: a page that holds another one is old."""
-        return stamp(self.session.begun, self.session.revision, self.batch.revision)
+        return stamp(self.run.begun, self.run.revision, self.batch.revision)
 
     @property
     def standing(self) -> list[Event]:
@@ -134,7 +134,7 @@ class Bench:
         """Grams in the pot now: weighed in, less what boils away and what finishes took."""
         weighed = [line for line in self.batch.base_lines if line.actual_g]
         base = self.batch.weighed_in(self.tables)
-        stays = base.dried.total / base.total if base.total else Decimal(1)
+        stays = base.without_volatiles.total / base.total if base.total else Decimal(1)
         taken = sum((finish.taken_g or Decimal(0) for finish in self.batch.finishes.all()), Decimal(0))
         return sum((line.actual_g or Decimal(0) for line in weighed), Decimal(0)) * stays - taken
 
@@ -142,11 +142,11 @@ class Bench:
     def begun_at(self) -> datetime:
         """When the step shown began: as the one before it was closed."""
         closing = [event for event in self.standing if event.kind in CLOSING]
-        return closing[-1].at if closing else self.session.begun
+        return closing[-1].at if closing else self.run.begun
 
     def real_minutes(self, minutes: float) -> timedelta:
         """So many minutes of the method by the wall: fewer in a rehearsal."""
-        return timedelta(minutes=minutes / self.session.speed)
+        return timedelta(minutes=minutes / self.run.speed)
 
     @cached_property
     def timers(self) -> tuple[Timer, ...]:
@@ -175,9 +175,9 @@ def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, 
     """The bench of a batch; ``at`` is the key of a step to look at. Raises 404 for a batch, or a
     rehearsal, that is not there, and :class:`~balmcore.errors.Problem` where it has no method."""
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
-    sessions = Session.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
-    session = get_object_or_404(sessions) if is_rehearsal else sessions.first() or Session(batch=batch)
-    events = tuple(session.events.all()) if session.pk else ()
+    runs = BenchRun.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
+    run = get_object_or_404(runs) if is_rehearsal else runs.first() or BenchRun(batch=batch)
+    events = tuple(run.events.all()) if run.pk else ()
     if is_rehearsal:
         rehearse(batch, [event for event in events if not event.is_undone])
     setup = setup_of(batch, tables, prefs.show, pace_of_own(prefs))
@@ -186,7 +186,7 @@ def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, 
     views = tuple(_view(step, batch, events) for step in steps)
     following = next((view for view in views if view.is_open), views[-1])
     here = next((view for view in views if view.step.key == at), following)
-    return Bench(session, batch, tables, prefs, setup, views, here, events)
+    return Bench(run, batch, tables, prefs, setup, views, here, events)
 
 
 def bench_lines(batch: Batch, tables: Tables) -> list[BenchLine]:

@@ -13,12 +13,12 @@ import batches.fitness
 import batches.safety
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
+from batches.hooks import pour_address
 from batches.models import Batch
-from batches.points import pour_address
 from bench import example as examples
 from bench import record, services
-from bench.models import Session
-from bench.rehearsal import stand_in as rehearsing
+from bench.models import BenchRun
+from bench.rehearsal import simulator as rehearsing
 from bench.state import Bench, open_bench
 from bench.steps import actions, forms, rescuing
 from bench.steps import live as live_readings
@@ -31,7 +31,7 @@ GONE = "This batch is no longer there: it was called off on another page."
 
 def _address(bench: Bench, name: str = "") -> str:
     """Where the bench is, or what is done at it; a rehearsal has addresses of its own."""
-    if bench.session.is_rehearsal:
+    if bench.run.is_rehearsal:
         name = f"rehearsal_{name}" if name else "rehearsal"
     return reverse(f"bench:{name or 'bench'}", args=[bench.batch.pk])
 
@@ -45,14 +45,14 @@ def _page(
         "view": view,
         "step": view.step,
         "batch": bench.batch,
-        "is_rehearsal": bench.session.is_rehearsal,
+        "is_rehearsal": bench.run.is_rehearsal,
         "address": _address(bench),
         "do": _address(bench, "do"),
         "live": _address(bench, "live"),
         "rescue_at": _address(bench, "rescue"),
-        "strip": live_readings.keep(bench).strip,
+        "melt_timeline": live_readings.keep(bench).melt_timeline,
         "readings": instruments.readings(),
-        "warned": batches.safety.warned_of(bench.batch, request.tables, request.prefs.scent_policy),
+        "warned": batches.safety.batch_warnings(bench.batch, request.tables, request.prefs.scent_policy),
         "unfit": batches.fitness.unfit_of(bench.batch, request.tables),
         "said": said,
         "over": actions.over_poured(bench),
@@ -61,7 +61,7 @@ def _page(
         "unaccounted": forms.unaccounted(bench),
         "pour_address": next(iter(pour_address.ask(bench.batch)), "") if bench.is_logged else "",
         "speeds": rehearsing.SPEEDS,
-        "reads_others": bench.session.is_rehearsal and rehearsing.reads_others(),
+        "reads_others": bench.run.is_rehearsal and rehearsing.reads_others(),
         "addable": sorted(request.tables.ingredients.values(), key=lambda item: item.name.lower()),
         "typed": typed.text("grams", 80) if typed else "",
         "reached": rescuing.reached(bench),
@@ -94,14 +94,14 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     data = Fields(request.POST)
     at = data.text("step", 120)
     before = open_bench(pk, is_rehearsal, request.tables, request.prefs, at)
-    doing = services.Doing(before, data.whole("after") or 0, live_readings.temp_now(instruments.readings()))
+    command = services.StepCommand(before, data.whole("after") or 0, live_readings.temp_now(instruments.readings()))
     try:
         if before.here.step.key != at:
             raise services.StaleStep("That step is not one of this batch any more. Here is how it stands.")
         if data.text("do", 20) in actions.MAKING and not is_rehearsal:
             batches.fitness.require_fit(before.batch, request.tables)
         sent = request.FILES.get("photo")
-        led_to = services.photograph(doing, sent).step if sent else actions.act(data.text("do", 20), doing, data)
+        led_to = services.photograph(command, sent).step if sent else actions.act(data.text("do", 20), command, data)
     except services.StaleStep as problem:
         fresh = open_bench(pk, is_rehearsal, request.tables, request.prefs)
         return _page(request, fresh, problem.sentence, 409)
@@ -188,6 +188,6 @@ def act(request: Request, pk: int) -> HttpResponse:
 @require_POST
 def end(request: Request, pk: int) -> HttpResponse:
     """Forget a rehearsal."""
-    services.end_rehearsal(get_object_or_404(Session, batch=pk, is_rehearsal=True))
+    services.end_rehearsal(get_object_or_404(BenchRun, batch=pk, is_rehearsal=True))
     messages.success(request, "The rehearsal is over; nothing of it was written into stock or log.")
     return redirect("batches:method", pk)

@@ -26,7 +26,7 @@ def live(report: Reports) -> None:
     from django.test.utils import CaptureQueriesContext
 
     from batches.models import Batch
-    from bench.models import Event, Session
+    from bench.models import BenchRun, Event
     from instruments.readings import Reading, now, write
 
     client = Client()
@@ -50,7 +50,7 @@ def live(report: Reports) -> None:
     with CaptureQueriesContext(connection) as captured:
         assert client.get(f"{path}live", query).json()["scale"]["words"]
     queries = len(captured)
-    rows = Event.objects.count(), Session.objects.count()
+    rows = Event.objects.count(), BenchRun.objects.count()
     # As the server itself answers: the tests' client leaves a receiver behind with every request.
     application = get_wsgi_application()
     environ = client._base_environ(  # type: ignore[attr-defined]
@@ -77,7 +77,7 @@ def live(report: Reports) -> None:
     grown = _resident() - before
     report.line("(k) one live poll", statistics.median(taken) * 1e3, 10, "ms", f"{queries} queries")
     report.line("    memory after an hour at 4 a second", grown / 1024**2, 8, "MiB")
-    more = Event.objects.count() + Session.objects.count() - sum(rows)
+    more = Event.objects.count() + BenchRun.objects.count() - sum(rows)
     report.line("    more rows after that hour", more, 0, "")
 
 

@@ -17,7 +17,7 @@ from balmcore.wording import in_sentence, listed
 from batches.clock.datetimes import format_time
 from batches.models import Batch
 from batches.stock.shopping import shopping
-from bench.models import Session
+from bench.models import BenchRun
 from formulas.models import Formula
 from formulas.queries import FormulaCard
 from labels.pieces import ending
@@ -100,7 +100,7 @@ def _preparations(until: date) -> Iterator[Task]:
 
 
 def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
-    at_bench = set(Session.objects.filter(is_rehearsal=False).values_list("batch", flat=True))
+    at_bench = set(BenchRun.objects.filter(is_rehearsal=False).values_list("batch", flat=True))
     for batch in rows:
         card = batches.queries.batch_card(batch, tables)
         about = f"{batch.version}, batch {batch.pk}: {card.pieces}"

@@ -21,7 +21,7 @@ DATA_DIR = Path(os.environ.get("CALM_TIN_DATA") or platformdirs.user_data_dir("c
 # Read, or made, when something is first signed; nothing is written while settings are read.
 SECRET_KEY = lazy(lambda: secret_key(DATA_DIR), str)()
 DEBUG = False
-# While a phone may come in, the door adds the address that it shows, see :mod:`devices.door`.
+# While a phone may come in, the door adds the address that it shows, see :mod:`devices.lan_server`.
 ALLOWED_HOSTS = ["127.0.0.1", "localhost"]
 
 INSTALLED_APPS = [

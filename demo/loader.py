@@ -182,12 +182,18 @@ def _pour(version: Version, work: dict[str, Any], now: datetime) -> None:
         "room_c": float(work["room_c"]),
         "cooling": work["cooling"],
         "notes": work["notes"],
-        "rest_g": Decimal(work["rest_g"]) if "rest_g" in work else None,
+        "leftover_g": Decimal(work["leftover_g"]) if "leftover_g" in work else None,
     }
     pieces = [(name, Decimal(str(grams))) for name, grams in work.get("pieces", ())]
     finishes: list[BatchFinish | None] = [*batch.finishes.all()]
     for finish in finishes or [None]:
         pour = record_pour(
-            batch, shipped(), None, fields, pieces, keep_rest="rest_g" in work and work.get("kept", True), finish=finish
+            batch,
+            shipped(),
+            None,
+            fields,
+            pieces,
+            keeps_leftover="leftover_g" in work and work.get("kept", True),
+            finish=finish,
         )
         since(pour, work, timezone.localdate(now))

@@ -7,7 +7,7 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page
 
 from demo.served import Served, chromium, demo_served
-from instruments.stand_in import order
+from instruments.simulator import order
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 DESK, BENCH, PHONE = (1280, 800), (1024, 768), (390, 844)
@@ -86,7 +86,7 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with (
         tempfile.TemporaryDirectory() as folder,
-        demo_served(Path(folder), "--stand-in") as served,
+        demo_served(Path(folder), "--simulator") as served,
         chromium() as browser,
     ):
         for view in VIEWS:

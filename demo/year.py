@@ -11,7 +11,7 @@ from balmcore.tables import shipped
 from demo.drawings import tin_photo
 from formulas.models import Version
 from labels.pieces import hand_out
-from pours.checks.services import Test, judge, record_check, record_wear, set_aside
+from pours.checks.services import Test, exclude_check, judge, record_check, record_wear
 from pours.learning import ladders
 from pours.models import Check, FollowUp, Pour
 
@@ -31,7 +31,7 @@ def look(pour: Pour, entry: dict[str, Any], now: date) -> None:
     due = FollowUp.objects.filter(pour=pour, answer=None, due_on__lte=day).last()
     check = record_check(pour, shipped(), fields, test_of(entry), files, due)
     if why := entry.get("untaught"):
-        set_aside(check, Check.Aside.UNTAUGHT, why, check.revision)
+        exclude_check(check, Check.Exclusion.UNTAUGHT, why, check.revision)
 
 
 def test_of(entry: dict[str, Any]) -> Test:

@@ -11,4 +11,4 @@ class DevicesConfig(AppConfig):
 
     def ready(self) -> None:
         """Answer what pages of the apps below ask for."""
-        import devices.panels  # noqa: F401
+        import devices.providers  # noqa: F401

@@ -49,7 +49,7 @@ class DeviceMiddleware:
             if device is None or not device.is_paired:
                 request.user = AnonymousUser()
             else:
-                services.seen(device)
+                services.note_seen(device)
         if not request.user.is_authenticated and not request.path.startswith(OPEN_TO_ALL):
             return _to_the_door(request)
         request.is_on_phone = not isinstance(request.user, ThisComputer)

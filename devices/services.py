@@ -74,7 +74,7 @@ def _here(device: Device) -> None:
     device.save(update_fields=("is_paired", "last_seen"))
 
 
-def seen(device: Device) -> None:
+def note_seen(device: Device) -> None:
     """Note that a phone is here, not more than once a minute."""
     now = timezone.now()
     if device.last_seen is None or now - device.last_seen > SEEN_EVERY:

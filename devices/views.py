@@ -11,8 +11,7 @@ from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
-from devices import door as second_door
-from devices import services
+from devices import lan_server, services
 from devices.models import Device
 from workshop.web import Fields, Request
 
@@ -24,9 +23,9 @@ WRONG = "That is not the passphrase."
 def _phones(request: Request, said: dict[str, str] | None = None, link: str = "") -> HttpResponse:
     context = {
         "sharing": services.sharing(),
-        "open_at": second_door.open_at,
-        "trouble": second_door.trouble,
-        "own_address": second_door.own_address(),
+        "open_at": lan_server.open_at,
+        "trouble": lan_server.trouble,
+        "own_address": lan_server.own_address(),
         "devices": Device.objects.filter(is_paired=True),
         "has_passphrase": services.has_passphrase(),
         "said": said or {},
@@ -55,13 +54,13 @@ def share(request: Request) -> HttpResponse:
 @require_POST
 def link(request: Request) -> HttpResponse:
     """A link for one phone, as an address and to be photographed."""
-    if not second_door.open_at:
+    if not lan_server.open_at:
         return _phones(request, {"name": "Open the door first."})
     try:
         query = services.new_link(Fields(request.POST).text("name", 60))
     except Problem as problem:
         return _phones(request, {"name": problem.sentence})
-    return _phones(request, link=f"http://{second_door.open_at[0]}/door/pair{query}")
+    return _phones(request, link=f"http://{lan_server.open_at[0]}/door/pair{query}")
 
 
 @require_POST

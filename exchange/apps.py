@@ -21,4 +21,4 @@ class ExchangeConfig(AppConfig):
             prepare(settings.DATA_DIR)
         except Unusable as problem:
             sys.exit(f"Calm Tin cannot start. {problem}")
-        import exchange.panels  # noqa: F401
+        import exchange.providers  # noqa: F401

@@ -17,7 +17,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from balmcore.errors import Problem
-from exchange import door
+from exchange import access
 from exchange.data_folder import DATABASE_FILE, MAKING, copies_of, fresh_name, opened
 
 NAME = re.compile(r"(hand|day|before)-(\d{4}-\d{2}-\d{2})-(\d{6})(?:-\d{1,7})?\.sqlite3")
@@ -128,7 +128,7 @@ def make_copy(folder: Path, reason: Reason = Reason.HAND, file: Path | None = No
     part = copy.with_name(f"{MAKING}{copy.name}")
     try:
         copy_into(live, part)
-        door.take_out(part)
+        access.take_out(part)
         require_whole(part)
         part.replace(copy)
     except (sqlite3.Error, OSError, Problem) as refusal:
@@ -205,8 +205,8 @@ def clean_old_copies(folder: Path) -> None:
     """Copies as earlier versions made them held who gets in: take that out of them."""
     for copy in list_copies(folder):
         with suppress(sqlite3.Error, OSError):
-            if door.holds_any(copy.file):
-                door.take_out(copy.file)
+            if access.holds_any(copy.file):
+                access.take_out(copy.file)
 
 
 def require_whole(file: Path) -> None:

@@ -16,8 +16,8 @@ from balmcore.errors import Problem
 from exchange.copies import list_copies, preview
 from exchange.data_folder import DATABASE_FILE, newest_sound, opened, served_at
 from exchange.package.agreement import disagreements
-from exchange.package.rows import check_row, told
-from exchange.package.tables import owned
+from exchange.package.rows import check_row, sentence_of
+from exchange.package.tables import owned_models
 from exchange.restoring import require_sound
 from workshop import photos
 
@@ -59,7 +59,7 @@ def _rows() -> Iterator[Finding]:
     """What rows hold, by their models and beside each other."""
     wrong: list[str] = []
     with suppress(DatabaseError):  # the tables of another folder, or none
-        for model in owned():
+        for model in owned_models():
             wrong += [f"{model._meta.verbose_name_plural}: {sentence}" for sentence in _unfit(model)]
         wrong += list(disagreements())
     for sentence in wrong[:MOST_SAID]:
@@ -74,7 +74,7 @@ def _unfit(model: type) -> Iterator[str]:
             try:
                 check_row(row)
             except ValidationError as refusal:
-                yield f"row {row.pk} holds what cannot be ({told(refusal)})."
+                yield f"row {row.pk} holds what cannot be ({sentence_of(refusal)})."
     except (TypeError, ValueError, ArithmeticError) as refusal:
         yield f"they hold what cannot be read ({refusal})."
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from balmcore.errors import Problem
-from exchange import door
+from exchange import access
 from exchange.apart import run_apart
 from exchange.copies import Reason, copy_into, make_copy, preview, reading, remove, require_whole
 from exchange.data_folder import DATABASE_FILE, MAKING, fresh_name, is_whole, opened
@@ -48,7 +48,7 @@ def restore(folder: Path, file: Path, known: Steps) -> Restored:
                 return Restored(before, kept_door)
             before = make_copy(folder, Reason.BEFORE)
             with suppress(sqlite3.Error):
-                door.carry_over(live, fresh)
+                access.carry_over(live, fresh)
                 kept_door = True
             require_sound(fresh)
         try:
@@ -71,7 +71,7 @@ def _made(folder: Path, file: Path, known: Steps) -> Iterator[Path]:
         shutil.rmtree(aside, ignore_errors=True)
         aside.mkdir(mode=0o700)
         copy_into(file, fresh)
-        door.take_out(fresh)
+        access.take_out(fresh)
         if found.steps != known:
             _bring_up_to_date(aside)
         require_sound(fresh)

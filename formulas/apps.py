@@ -11,4 +11,4 @@ class FormulasConfig(AppConfig):
 
     def ready(self) -> None:
         """Answer what pages of the apps below ask for."""
-        import formulas.panels  # noqa: F401
+        import formulas.providers  # noqa: F401

@@ -11,8 +11,8 @@ from balmcore.composition import Composition, percent_text
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind, Tables
+from formulas.hooks import PourOfVersion, pours_among
 from formulas.models import Version
-from formulas.points import PourOfVersion, pours_among
 from formulas.studio.offers import cost_text
 from pantry.queries import prices
 from workshop.models import Preferences

@@ -13,8 +13,8 @@ from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Ingredient, Kind, Starter, Tables
+from formulas.hooks import PourOfVersion, pours_among
 from formulas.models import Formula, Version
-from formulas.points import PourOfVersion, pours_among
 from formulas.services import starting_point
 from formulas.studio.offers import changes, cost_text
 from pantry.queries import prices

@@ -4,7 +4,7 @@ from django.urls import path
 
 from formulas import views
 from formulas.examples import views as examples
-from formulas.handing import views as handing
+from formulas.sharing import views as sharing
 
 app_name = "formulas"
 urlpatterns = [
@@ -17,11 +17,11 @@ urlpatterns = [
     path("example/try", examples.studio_update, name="example_update"),
     path("example/keep", examples.keep, name="keep_example"),
     path("read", views.read_recipe, name="read_recipe"),
-    path("read-file", handing.read, name="read_file"),
-    path("<int:pk>/v<int:number>.json", handing.formula_file, name="file"),
-    path("<int:pk>/v<int:number>.<str:kind>", handing.formula_sheet, name="sheet"),
-    path("<int:pk>/v<int:number>/card", handing.card, name="card"),
-    path("<int:pk>/v<int:number>/card.pdf", handing.card_pdf, name="card_pdf"),
+    path("read-file", sharing.read, name="read_file"),
+    path("<int:pk>/v<int:number>.json", sharing.formula_file, name="file"),
+    path("<int:pk>/v<int:number>.<str:kind>", sharing.formula_sheet, name="sheet"),
+    path("<int:pk>/v<int:number>/card", sharing.card, name="card"),
+    path("<int:pk>/v<int:number>/card.pdf", sharing.card_pdf, name="card_pdf"),
     path("<int:pk>/", views.studio, name="studio"),
     path("<int:pk>/try", views.studio_update, name="studio_update"),
     path("<int:pk>/window", views.window, name="window"),

@@ -17,8 +17,8 @@ from formulas import comparison, lists, queries, services
 from formulas import from_pantry as pantry_side
 from formulas.examples.salve import RECIPE
 from formulas.forms import BeginForm, NameForm
+from formulas.hooks import own_grain, ways_on
 from formulas.models import Formula, Version
-from formulas.points import own_grain, ways_on
 from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
 from formulas.studio.answer import answer

@@ -11,4 +11,4 @@ class InstrumentsConfig(AppConfig):
 
     def ready(self) -> None:
         """Answer what pages of the apps below ask for."""
-        import instruments.panels  # noqa: F401
+        import instruments.providers  # noqa: F401

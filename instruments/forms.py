@@ -6,7 +6,7 @@ from urllib.parse import urlsplit
 from django import forms
 from django.core.exceptions import ValidationError
 
-from instruments.models import STAND_IN, Instrument
+from instruments.models import SIMULATOR, Instrument
 from instruments.services import DEFAULT_UNITS
 
 BAUDS = (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200)
@@ -43,7 +43,7 @@ class InstrumentForm(forms.Form):
     def clean_address(self) -> str:
         """A port, an address that can be opened, or the stand-in."""
         address: str = self.cleaned_data["address"].strip()
-        if address in ("", STAND_IN) or address.startswith("/dev/") or address.upper().startswith("COM"):
+        if address in ("", SIMULATOR) or address.startswith("/dev/") or address.upper().startswith("COM"):
             return address
         if not address.startswith(REMOTE):
             raise ValidationError("Write a port such as /dev/ttyUSB0, socket://address:port, or stand-in.")

@@ -3,7 +3,7 @@
 from django.db import models
 from django.db.models import Q
 
-STAND_IN = "stand-in"
+SIMULATOR = "stand-in"
 
 
 class Instrument(models.Model):

@@ -26,7 +26,7 @@ class Reading:
     is_steady: bool = False
     seen: tuple[tuple[float, float], ...] = field(default=())
 
-    def told(self, now: float) -> str:
+    def trouble(self, now: float) -> str:
         """What is wrong with it at a moment, empty when nothing is."""
         silent = now - self.at
         if silent > LOST_S:

@@ -4,10 +4,10 @@ from pathlib import Path
 
 from django.conf import settings
 
-from instruments.models import STAND_IN, Instrument
+from instruments.models import SIMULATOR, Instrument
 from instruments.reader import Source
 from instruments.readings import Reading, latest
-from instruments.stand_in import address_of
+from instruments.simulator import address_of
 from workshop.services import preferences
 
 DEFAULT_UNITS = {Instrument.Kind.SCALE: Instrument.Unit.GRAMS, Instrument.Kind.THERMOMETER: Instrument.Unit.CELSIUS}
@@ -18,7 +18,7 @@ def sources(folder: Path) -> list[Source]:
     step = float(preferences().resolution_g)
     found = []
     for row in Instrument.objects.all():
-        address = address_of(row.kind, folder) if row.address == STAND_IN else row.address
+        address = address_of(row.kind, folder) if row.address == SIMULATOR else row.address
         if address:
             found.append(Source(row.kind, address, row.baud, row.unit, step))
     return found

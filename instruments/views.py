@@ -8,7 +8,7 @@ from serial.tools import list_ports
 
 from instruments import services
 from instruments.forms import InstrumentForm
-from instruments.models import STAND_IN, Instrument
+from instruments.models import SIMULATOR, Instrument
 from instruments.readings import now
 from instruments.services import set_instrument
 from workshop.web import Request
@@ -26,7 +26,7 @@ def settings_page(request: Request) -> HttpResponse:
         messages.success(request, "Kept. What is heard stands below within a second or two.")
         return redirect("instruments:settings")
     ports = [(port.device, port.description) for port in list_ports.comports()]
-    context = {"forms": forms, "ports": [*ports, (STAND_IN, "a scale and thermometer to rehearse with")]}
+    context = {"forms": forms, "ports": [*ports, (SIMULATOR, "a scale and thermometer to rehearse with")]}
     status = 400 if request.method == "POST" else 200
     return render(
         request, "instruments/settings.html", {**context, **_heard(request), "section": "workshop"}, status=status
@@ -49,6 +49,6 @@ def _heard(request: Request) -> dict[str, object]:
         if reading is not None and reading.value is not None:
             is_scale = row.kind == Instrument.Kind.SCALE
             understood = show.mass_text(reading.value) if is_scale else show.temp_text(reading.value, 1)
-        said = "Nothing reads it yet." if reading is None else reading.told(moment)
+        said = "Nothing reads it yet." if reading is None else reading.trouble(moment)
         rows.append((row, reading.raw if reading else "", understood, said, bool(reading and reading.is_steady)))
     return {"rows": rows}

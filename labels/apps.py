@@ -11,4 +11,4 @@ class LabelsConfig(AppConfig):
 
     def ready(self) -> None:
         """Answer what pages of the apps below ask for."""
-        import labels.panels  # noqa: F401
+        import labels.providers  # noqa: F401

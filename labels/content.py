@@ -20,7 +20,16 @@ from labels.models import LabelText
 from pours.models import Pour
 
 ALWAYS = "Keep cool, dark and dry; clean fingers. Try it on a small place first. For outward use."
-BROWS = {"name": 5.2, "finish": 3.2, "net": 2.8, "maker": 2.4, "code": 2.3, "use": 2.3, "caution": 2.2, "list": 2.2}
+FONT_SIZES_MM = {
+    "name": 5.2,
+    "finish": 3.2,
+    "net": 2.8,
+    "maker": 2.4,
+    "code": 2.3,
+    "use": 2.3,
+    "caution": 2.2,
+    "list": 2.2,
+}
 
 
 @dataclass(frozen=True)
@@ -101,7 +110,7 @@ class Content:
     def blocks(self, side: str) -> list[Block]:
         """The blocks of a label, the most important first: all on one, or parted into front and back."""
         pour = self.pour
-        batch, sizes = pour.batch, BROWS
+        batch, sizes = pour.batch, FONT_SIZES_MM
         front = [Block("the name", batch.version.formula.name, sizes["name"], is_strong=True, is_needed=True)]
         if pour.finish:
             front.append(Block("the finish", pour.finish.name, sizes["finish"]))
@@ -121,10 +130,10 @@ class Content:
         return [*front, *listed, *dated, *maker, *cared, *used]
 
 
-def vessel_of(pour: Pour, vessels: Mapping[str, Container]) -> Container | None:
+def vessel_of(pour: Pour, containers_by_key: Mapping[str, Container]) -> Container | None:
     """The container by which a pour's label is cut: the first it was filled into."""
     rows = pour.containers
-    return vessels.get(rows[0].container_key) if rows else None
+    return containers_by_key.get(rows[0].container_key) if rows else None
 
 
 def content_of(
@@ -133,9 +142,9 @@ def content_of(
     tables: Tables,
     policy: str,
     today: date,
-    vessels: Mapping[str, Container],
+    containers_by_key: Mapping[str, Container],
 ) -> Content:
-    """What a label of a pour can say on a day; ``vessels`` are all containers."""
+    """What a label of a pour can say on a day; ``containers_by_key`` are all containers."""
     composition = pour.to_composition(tables)
     formula = pour.batch.version.formula
     weighed = [float(piece.mass_g) for piece in pour.pieces.all() if piece.mass_g > 0]
@@ -151,7 +160,7 @@ def content_of(
         told.insert(0, f"Holds {in_sentence(', '.join(declaration.plain))}.")
     spoken = " ".join((formula.name, pour.finish.name if pour.finish else "", words.use))
     kept = keeps(pour.poured_on, composition, best_before_of(pour.batch))
-    vessel = vessel_of(pour, vessels)
+    vessel = vessel_of(pour, containers_by_key)
     open_months = kept.open_months(pour.poured_on, vessel.kind if vessel else "") if kept else 0
     return Content(
         pour,

@@ -40,7 +40,7 @@ class Pieces:
         return self.left > 0 and not self.by_how.get(Handout.How.KEPT)
 
 
-def made(pour: Pour) -> int:
+def pieces_made(pour: Pour) -> int:
     """How many pieces were poured."""
     return sum(row.count for row in pour.containers)
 
@@ -55,7 +55,7 @@ def _account(pour: Pour, handouts: Iterable[Handout]) -> Pieces:
     counts: Counter[str] = Counter()
     for row in rows:
         counts[row.how] += row.count
-    return Pieces(pour, made(pour), counts, rows)
+    return Pieces(pour, pieces_made(pour), counts, rows)
 
 
 @transaction.atomic
@@ -65,10 +65,10 @@ def hand_out(pour: Pour, how: str, count: int, to: str, contact: str, on: date, 
     if how not in Handout.How.values:
         raise Problem("Say whether they were kept back, given, sold or spoiled.", "how")
     gone = Handout.objects.filter(pour=pour).aggregate(gone=Sum("count"))["gone"] or 0
-    left = made(pour) - gone
+    left = pieces_made(pour) - gone
     if not 1 <= count <= left:
         told = "None is left" if left <= 0 else f"Only {left} {'is' if left == 1 else 'are'} left"
-        raise Problem(f"{told} of {made(pour)}.", "count")
+        raise Problem(f"{told} of {pieces_made(pour)}.", "count")
     if on < pour.poured_on:
         raise Problem(f"It was poured on {day_words(pour.poured_on)}: choose that day or a later one.", "on")
     person = None
@@ -205,7 +205,7 @@ class Remaining:
 def remaining(pours: Sequence[Pour]) -> list[Remaining]:
     """What is left of some pours, in their order. One query."""
     gone = _gone(Handout.objects.filter(pour__in=pours))
-    return [Remaining(pour, count, count - gone.get(pour.pk, 0)) for pour in pours for count in (made(pour),)]
+    return [Remaining(pour, count, count - gone.get(pour.pk, 0)) for pour in pours for count in (pieces_made(pour),)]
 
 
 def _gone(handouts: QuerySet[Handout]) -> dict[int, int]:
@@ -224,4 +224,4 @@ def ending(until: date, since: date) -> list[tuple[Pour, int]]:
     """Pours whose best before lies between two days and of which pieces are left, with how many; the soonest first."""
     pours = list(Pour.objects.filter(best_before__range=(since, until)).for_list().order_by("best_before")[:24])
     gone = _gone(Handout.objects.filter(pour__in=pours).exclude(how=Handout.How.KEPT))
-    return [(pour, left) for pour in pours if (left := made(pour) - gone.get(pour.pk, 0)) > 0]
+    return [(pour, left) for pour in pours if (left := pieces_made(pour) - gone.get(pour.pk, 0)) > 0]

@@ -31,7 +31,7 @@ class Product:
 
 
 def products(
-    pours: Iterable[Pour], tables: Tables, vessels: dict[str, Container], policy: str, today: date
+    pours: Iterable[Pour], tables: Tables, containers_by_key: dict[str, Container], policy: str, today: date
 ) -> list[Product]:
     """The products of some pours by name. What differs in a batch, such as an oil that was swapped, stands apart."""
     pours = list(pours)
@@ -40,7 +40,7 @@ def products(
     for pour in pours:
         formula = pour.batch.version.formula
         words = Words(names=texts.get(formula.pk, LabelText()).names)
-        content = content_of(pour, words, tables, policy, today, vessels)
+        content = content_of(pour, words, tables, policy, today, containers_by_key)
         said = (formula.name, str(pour.finish or ""), content.declaration.text, content.cautions)
         by_words.setdefault(said, []).append(content)
     return [Product(tuple(own)) for _, own in sorted(by_words.items(), key=lambda pair: pair[0][:2])]

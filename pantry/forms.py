@@ -223,11 +223,16 @@ class ReceiveForm(forms.Form):
     code = forms.CharField(label="Their lot number", max_length=60, required=False)
 
     def __init__(
-        self, *arguments: Any, prefs: Preferences, tables: Tables, vessels: Mapping[str, Container], **options: Any
+        self,
+        *arguments: Any,
+        prefs: Preferences,
+        tables: Tables,
+        containers_by_key: Mapping[str, Container],
+        **options: Any,
     ) -> None:
         super().__init__(*arguments, **options)
-        self.prefs, self.tables, self.vessels = prefs, tables, vessels
-        own_vessels = [(key, vessel.name) for key, vessel in vessels.items() if vessel.kind != "vessel"]
+        self.prefs, self.tables, self.containers_by_key = prefs, tables, containers_by_key
+        own_vessels = [(key, vessel.name) for key, vessel in containers_by_key.items() if vessel.kind != "vessel"]
         items = ingredient_choices(tables)
         self.fields["item"] = forms.ChoiceField(
             label="What", choices=[("", "choose"), *items, ("Containers", own_vessels)]
@@ -257,7 +262,7 @@ class ReceiveForm(forms.Form):
         return data
 
     def _amount(self, text: str, key: str) -> Decimal:
-        if key in self.vessels:
+        if key in self.containers_by_key:
             return Decimal(units.count(text, int(MOST)))
         item = self.tables.ingredients.get(key)
         density = item.density_g_ml if item else None
@@ -273,7 +278,7 @@ class ReceiveForm(forms.Form):
         data = self.cleaned_data
         names = ("supplier", "code", "bought", "opened", "best_before", "price")
         return Purchase(
-            data["item"], data["amount"], data["item"] in self.vessels, **{name: data[name] for name in names}
+            data["item"], data["amount"], data["item"] in self.containers_by_key, **{name: data[name] for name in names}
         )
 
 

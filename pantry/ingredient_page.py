@@ -11,7 +11,7 @@ from balmcore.display import figure, spoken
 from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient
 from balmcore.tables.custom import is_own
-from pantry.points import Use, uses_of_ingredient
+from pantry.hooks import Use, uses_of_ingredient
 from pantry.queries import Stock, stock_of
 from workshop.models import Preferences
 from workshop.pictures.graph import HALF, Graph, graph

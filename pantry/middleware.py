@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from django.http import HttpResponse
 
-from pantry.points import tables_by_tests
+from pantry.hooks import tables_by_tests
 from pantry.tables import workshop_tables
 from workshop.web import Request
 

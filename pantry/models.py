@@ -156,7 +156,7 @@ class Lot(models.Model):
     """One purchase or preparation: grams of an ingredient, or pieces of a container.
 
     ``left`` is always the sum of its entries; it changes only with one. ``unfit`` is what is wrong with something
-    that it was made of, where that was looked at: see :func:`pantry.points.judged`.
+    that it was made of, where that was looked at: see :func:`pantry.hooks.judged`.
     """
 
     unfit = ""

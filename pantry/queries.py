@@ -13,8 +13,8 @@ from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.making.stock import draw, first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
+from pantry.hooks import with_unfit
 from pantry.models import Entry, Lot, OwnContainer, Preparation
-from pantry.points import judged
 
 SOON_DAYS = 60
 ITEMS_PER_PAGE, LOTS_LISTED = 40, 3
@@ -60,11 +60,11 @@ def drawers(tables: Tables, words: str = "") -> list[Drawer]:
     return [Drawer(role, items) for role in ROLES if (items := tuple(i for i in found if i.role == role))]
 
 
-def name_of(key: str, tables: Tables, vessels: Mapping[str, Container] | None = None) -> str:
+def name_of(key: str, tables: Tables, containers_by_key: Mapping[str, Container] | None = None) -> str:
     """The name of an ingredient or a container; of one taken away since, its key."""
     if (item := tables.ingredients.get(key)) is not None:
         return item.name
-    found = (vessels if vessels is not None else containers()).get(key)
+    found = (containers_by_key if containers_by_key is not None else containers()).get(key)
     return found.name if found else key
 
 
@@ -123,11 +123,11 @@ class StockPage:
 def stock(tables: Tables, words: str = "", empty: bool = False, page: str = "") -> StockPage:
     """The items that have lots, by name; empty lots only when asked for. Of an item with many lots
     those that serve next are listed. Two queries."""
-    vessels = containers()
+    containers_by_key = containers()
     parts = words.lower().split()[:8]
     found: list[tuple[str, list[Lot]]] = []
-    for key, lots in _by_item(judged(Lot.objects.all() if empty else Lot.objects.filter(left__gt=0))).items():
-        name = name_of(key, tables, vessels)
+    for key, lots in _by_item(with_unfit(Lot.objects.all() if empty else Lot.objects.filter(left__gt=0))).items():
+        name = name_of(key, tables, containers_by_key)
         told = f"{name} {' '.join(f'{lot.supplier} {lot.code} {lot.state}' for lot in lots)}".lower()
         if all(part in told for part in parts):
             found.append((name, lots))
@@ -138,7 +138,7 @@ def stock(tables: Tables, words: str = "", empty: bool = False, page: str = "") 
 
 def stock_of(key: str, name: str) -> Stock | None:
     """All lots of one ingredient, empty ones too; None when there never was one."""
-    lots = judged(Lot.objects.filter(item_key=key))
+    lots = with_unfit(Lot.objects.filter(item_key=key))
     return _stock(name, lots, len(lots)) if lots else None
 
 
@@ -169,7 +169,7 @@ def _lot_row(lot: Lot, today: date) -> LotRow:
 
 def lots_of(keys: Iterable[str]) -> dict[str, list[Lot]]:
     """All lots of some items, by key; items that never had one are left out."""
-    return _by_item(judged(Lot.objects.filter(item_key__in=set(keys))))
+    return _by_item(with_unfit(Lot.objects.filter(item_key__in=set(keys))))
 
 
 def usual_life(lot: Lot, tables: Tables) -> str:

@@ -22,8 +22,8 @@ from balmcore.making.stock import draw as draws
 from balmcore.tables import Tables, shipped
 from balmcore.tables.custom import TYPICAL
 from balmcore.wording import in_sentence
+from pantry.hooks import needs_ingredient, with_unfit
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
-from pantry.points import judged, needs_ingredient
 from workshop.fields import MassField
 
 MOST = units.MOST_G
@@ -132,7 +132,7 @@ def draw(item_key: str, amount: Decimal, kind: Entry.Kind, note: str, chosen: in
 
     It belongs into a transaction, with what the amount is drawn for.
     """
-    lots = {lot.pk: lot for lot in judged(Lot.objects.filter(item_key=item_key, left__gt=0))}
+    lots = {lot.pk: lot for lot in with_unfit(Lot.objects.filter(item_key=item_key, left__gt=0))}
     taken, missing = draws((lot.to_lot() for lot in lots.values()), amount, chosen)
     return Drawn(tuple(book_entry(lots[pk], -part, kind, note) for pk, part in taken.items()), missing)
 

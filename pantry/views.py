@@ -9,9 +9,9 @@ from balmcore.errors import Problem
 from balmcore.wording import as_sentence, in_sentence
 from pantry import lists, queries, services
 from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
+from pantry.hooks import pages_of_lot, with_unfit
 from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
-from pantry.points import judged, pages_of_lot
 from workshop.forms import tell
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
@@ -22,7 +22,11 @@ def stock(request: Request) -> HttpResponse:
     asked = Fields(request.GET)
     start = {name: asked.text(name) for name in ("item", "amount") if asked.text(name)}
     form = ReceiveForm(
-        request.POST or None, prefs=request.prefs, tables=request.tables, vessels=queries.containers(), initial=start
+        request.POST or None,
+        prefs=request.prefs,
+        tables=request.tables,
+        containers_by_key=queries.containers(),
+        initial=start,
     )
     if request.method == "POST" and form.is_valid():
         lot = services.receive(form.purchase())
@@ -54,7 +58,7 @@ def lots(request: Request, key: str) -> HttpResponse:
 
 def lot(request: Request, pk: int) -> HttpResponse:
     """One lot with its account, and what can be done to it."""
-    found = next(iter(judged(queries.with_account(Lot.objects.filter(pk=pk)))), None)
+    found = next(iter(with_unfit(queries.with_account(Lot.objects.filter(pk=pk)))), None)
     if found is None:
         raise Http404
     form = LotForm(request.POST or None, prefs=request.prefs, lot=found)
@@ -127,9 +131,9 @@ def containers(request: Request) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         messages.success(request, f"{form.save().name} is among your containers.")
         return redirect("pantry:containers")
-    vessels = queries.containers()
-    pieces = queries.in_stock(vessels)
-    context = {"form": form, "rows": [(vessel, pieces.get(key)) for key, vessel in vessels.items()]}
+    containers_by_key = queries.containers()
+    pieces = queries.in_stock(containers_by_key)
+    context = {"form": form, "rows": [(vessel, pieces.get(key)) for key, vessel in containers_by_key.items()]}
     return render(request, "pantry/containers.html", context, status=400 if form.errors else 200)
 
 

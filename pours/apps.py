@@ -12,7 +12,7 @@ class PoursConfig(AppConfig):
 
     def ready(self) -> None:
         """Answer what pages of the apps below ask for; what is taken away teaches no more, by whatever way it goes."""
-        import pours.panels  # noqa: F401
+        import pours.providers  # noqa: F401
         from pours.models import Check, Pour, WearTest
 
         for model in (Pour, Check, WearTest):

@@ -51,8 +51,10 @@ class PourForm(forms.ModelForm):
         show, pour = prefs.show, self.instance
         self.batch, self.prefs, self.finish = batch, prefs, finish
         self.fields["room_c"] = temp_field(show, label="Room", required=False, initial=pour.room_c)
-        self.fields["rest_g"] = mass_field(prefs, label="Stayed in the jug", required=False, initial=pour.rest_g)
-        self.fields["rest_kept"] = forms.BooleanField(
+        self.fields["leftover_g"] = mass_field(
+            prefs, label="Stayed in the jug", required=False, initial=pour.leftover_g
+        )
+        self.fields["leftover_kept"] = forms.BooleanField(
             label="Into stock, with the composition it truly has", required=False
         )
         if pour.pk is None:
@@ -95,7 +97,7 @@ class PourForm(forms.ModelForm):
         for field in theirs:
             typed = self.data.get(field.html_name, "")
             text = str(field.field.prepare_value(field.initial) if field.initial not in (None, "") else "")
-            if field.name != "rest_kept" and text != typed:
+            if field.name != "leftover_kept" and text != typed:
                 choices = dict(getattr(field.field, "choices", ()))
                 found.append((str(field.label), str(choices.get(field.initial, text)) or "nothing"))
         return found
@@ -107,9 +109,9 @@ class PourForm(forms.ModelForm):
             raise ValidationError("That day is still to come.")
         return day
 
-    def clean_rest_g(self) -> Decimal | None:
+    def clean_leftover_g(self) -> Decimal | None:
         """Not more than was in the pot."""
-        rest: Decimal | None = self.cleaned_data["rest_g"]
+        rest: Decimal | None = self.cleaned_data["leftover_g"]
         total = sum((line.mass_g for line in self.batch.lines.all()), Decimal(0))
         if rest is not None and rest > total:
             raise ValidationError(f"Only {mass_words(total)} were in the pot.")
@@ -118,15 +120,15 @@ class PourForm(forms.ModelForm):
     def clean(self) -> dict[str, Any]:
         """What is in the pieces and in the jug together was in the pot."""
         data: dict[str, Any] = super().clean() or self.cleaned_data
-        typed = [name for name in self.fields if name == "rest_g" or name.startswith(("piece_", "others_"))]
+        typed = [name for name in self.fields if name == "leftover_g" or name.startswith(("piece_", "others_"))]
         if all((data.get(name) or None) == (self.fields[name].initial or None) for name in typed):
             return data  # what stands there already is no reason to refuse a note
         weighed = sum((grams for _, grams in self._pieces(data)), Decimal(0))
-        rest, pot = data.get("rest_g") or Decimal(0), self._pot_g()
+        rest, pot = data.get("leftover_g") or Decimal(0), self._pot_g()
         if weighed + rest > pot * (1 + WEIGHED_APART) + LEAST_APART_G:
             said = f"the pieces hold {mass_words(weighed)}"
             said += f" and {mass_words(rest)} stayed in the jug, {mass_words(weighed + rest)} together" if rest else ""
-            where = "rest_g" if rest else None
+            where = "leftover_g" if rest else None
             self.add_error(where, f"By these weights {said}; {mass_words(pot)} were in the pot. Which is wrong?")
         return data
 
@@ -138,9 +140,9 @@ class PourForm(forms.ModelForm):
         return sum(own, self.finish.mass_g)
 
     @property
-    def keep_rest(self) -> bool:
+    def keeps_leftover(self) -> bool:
         """True when what stayed in the jug goes into stock."""
-        return bool(self.cleaned_data["rest_kept"])
+        return bool(self.cleaned_data["leftover_kept"])
 
     @property
     def pieces(self) -> list[tuple[str, Decimal]]:
@@ -158,7 +160,7 @@ class PourForm(forms.ModelForm):
         """The plain columns of the pour."""
         return {
             name: self.cleaned_data[name]
-            for name in ("poured_on", "room_c", "cooling", "cooling_note", "rest_g", "verdict", "notes")
+            for name in ("poured_on", "room_c", "cooling", "cooling_note", "leftover_g", "verdict", "notes")
         }
 
 

@@ -35,13 +35,13 @@ def record_pour(
     fields: Mapping[str, Any],
     pieces: Sequence[tuple[str, Decimal]],
     revision: int = 0,
-    keep_rest: bool = False,
+    keeps_leftover: bool = False,
     finish: BatchFinish | None = None,
 ) -> Pour:
     """Store a pour of a batch or of a finish, new or changed, with its prediction at 21 degrees.
 
     ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict). A new pour takes its
-    containers out of stock, and days on which to look at it again are written down; with ``keep_rest``
+    containers out of stock, and days on which to look at it again are written down; with ``keeps_leftover``
     what stayed in the jug becomes a lot. Raises :class:`StalePour` when another tab saved first.
     """
     composition = batch.to_composition(tables, finish)
@@ -73,11 +73,11 @@ def record_pour(
             used = draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
             pour.container_lots.add(*(entry.lot_id for entry in used.entries))
         plan_follow_ups(pour)
-    if keep_rest and pour.rest_g and pour.rest_lot is None:
+    if keeps_leftover and pour.leftover_g and pour.leftover_lot is None:
         note = f"Batch {batch.pk}, {batch.version}"
         named = f"Rest of {batch.version}{f', {finish}' if finish else ''}"
-        pour.rest_lot = keep_leftover(named, composition, pour.rest_g, note, best_before_of(batch))
-        pour.save(update_fields=("rest_lot",))
+        pour.leftover_lot = keep_leftover(named, composition, pour.leftover_g, note, best_before_of(batch))
+        pour.save(update_fields=("leftover_lot",))
     if is_new and batch.pours.count() >= max(1, len(batch.finishes.all())):
         mark_poured(batch)
     bump_records_revision()

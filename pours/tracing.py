@@ -83,8 +83,8 @@ def _followed_back(held: dict[int, set[int]]) -> dict[int, tuple[Lot, str]]:
 
 
 def _sentences(found: Mapping[int, tuple[Lot, str]], tables: Tables) -> dict[int, str]:
-    vessels = containers() if any(lot.is_container for lot, _ in found.values()) else {}
-    return {pk: _unfit_sentence(lot, via, tables, vessels) for pk, (lot, via) in found.items()}
+    containers_by_key = containers() if any(lot.is_container for lot, _ in found.values()) else {}
+    return {pk: _unfit_sentence(lot, via, tables, containers_by_key) for pk, (lot, via) in found.items()}
 
 
 def _bad_containers(poured: Sequence[int]) -> dict[int, tuple[Lot, str]]:
@@ -114,7 +114,7 @@ def sources_of(lots: Collection[Lot]) -> dict[int, list[tuple[int, str]]]:
     rests = [lot.pk for lot in lots if lot.origin == Lot.Origin.LEFTOVER]
     if rests:
         batches: dict[int, list[int]] = {}
-        for lot, batch in Pour.objects.filter(rest_lot__in=rests).order_by().values_list("rest_lot", "batch"):
+        for lot, batch in Pour.objects.filter(leftover_lot__in=rests).order_by().values_list("leftover_lot", "batch"):
             batches.setdefault(batch, []).append(lot)
         given = Draw.objects.filter(line__batch__in=batches).order_by().values_list("line__batch", "lot")
         for batch, source, net in given.annotate(net=Sum("grams")):
@@ -123,8 +123,8 @@ def sources_of(lots: Collection[Lot]) -> dict[int, list[tuple[int, str]]]:
     return found
 
 
-def _unfit_sentence(lot: Lot, through: str, tables: Tables, vessels: Mapping[str, Container]) -> str:
-    name, by = name_of(lot.item_key, tables, vessels), f", by {through}" if through else ""
+def _unfit_sentence(lot: Lot, through: str, tables: Tables, containers_by_key: Mapping[str, Container]) -> str:
+    name, by = name_of(lot.item_key, tables, containers_by_key), f", by {through}" if through else ""
     return as_sentence(f"{in_sentence(name)}, {lot}, is {lot.get_state_display().lower()}{by}")
 
 
@@ -143,10 +143,10 @@ def trace(lot: Lot, tables: Tables) -> Trace:
             if net > 0 and (batch, finish) not in reached
         }
         reached |= fresh
-        kept = Pour.objects.filter(batch__in=[batch for batch, _ in fresh], rest_lot__isnull=False)
+        kept = Pour.objects.filter(batch__in=[batch for batch, _ in fresh], leftover_lot__isnull=False)
         rests = [
             (rest, batch)
-            for rest, batch, finish in kept.values_list("rest_lot", "batch", "finish")
+            for rest, batch, finish in kept.values_list("leftover_lot", "batch", "finish")
             if (batch, None) in fresh or (batch, finish) in fresh
         ]
         prepared = Preparation.objects.filter(sources__in=wave, lot__isnull=False).values_list("lot", "name")

@@ -151,5 +151,5 @@ class SaidTests(TestCase):
 
     def act(self, path: str, page: Any, does: dict[str, str]) -> Answer:
         """Press a button at the step that a page shows."""
-        at = {"step": page.context["step"].key, "after": page.context["bench"].session.revision}
+        at = {"step": page.context["step"].key, "after": page.context["bench"].run.revision}
         return self.client.post(f"{path}do", {**at, **does}, follow=True)

@@ -82,7 +82,9 @@ class WaysOfWritingTests(TestCase):
         self.assertEqual(again.problems, {})
         self.assertEqual(again.scaled.total_g, shown.context["planning"].scaled.total_g)
         pour = Pour.objects.filter(batch__version__formula=formula).latest("pk")
-        stored = Pour.objects.filter(pk=pour.pk).values("poured_on", "room_c", "rest_g", "notes", "best_before").get()
+        stored = (
+            Pour.objects.filter(pk=pour.pk).values("poured_on", "room_c", "leftover_g", "notes", "best_before").get()
+        )
         page = self.client.get(f"/pours/{pour.pk}/")
         self.assertEqual(self.client.post(f"/pours/{pour.pk}/", form_data(page, "pour-form")).status_code, 302)
         kept = Pour.objects.filter(pk=pour.pk).values(*stored).get()

@@ -13,13 +13,13 @@ from balmcore.errors import Problem
 from balmcore.tables import Kind, Tables, shipped
 from balmcore.wording import in_sentence
 from workshop.forms import TypedField, temp_field
+from workshop.hooks import Hook
 from workshop.models import OwnKind, Preferences
-from workshop.points import Point
 
 FIRMEST = 130.0
 WINDOW = ("firm_low", "firm_high", "hold_firmness", "hold_temp_c")
 # Whether anything needs a kind to be readable.
-needs_kind: Point[[str], bool] = Point()
+needs_kind: Hook[[str], bool] = Hook()
 
 
 @dataclass(frozen=True)

@@ -8,8 +8,8 @@ from django.views.decorators.http import require_POST, require_safe
 from workshop import kinds as own_kinds
 from workshop.forms import PreferencesForm
 from workshop.forms.days import month_of
+from workshop.hooks import settings_pages
 from workshop.kinds import KindForm
-from workshop.points import settings_pages
 from workshop.web import Fields, Request
 
 

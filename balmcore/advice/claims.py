@@ -34,7 +34,7 @@ class Claim:
     instead: str
 
     @property
-    def told(self) -> str:
+    def sentence(self) -> str:
         """``“heals” promises to heal: say “for dry, chapped skin” instead``."""
         return f"“{self.word}” {self.why}. Instead: {self.instead}."
 

@@ -89,7 +89,7 @@ def _steps(
     show: Display,
 ) -> tuple[Step, ...]:
     """The method for as many usual containers of the kind as the grams fill."""
-    prediction = predict(composition.dried)
+    prediction = predict(composition.without_volatiles)
     pour_c = pour_temperature(prediction.set_c)
     density = filled_density(composition, pour_c, kind.overrun)
     chosen = by_suit(kind, containers)[0]

@@ -59,7 +59,7 @@ def declare(composition: Composition, names: str = "inci", tables: Tables | None
     names, and where nothing is left."""
     if names not in NAMES:
         raise Problem("Names on a label are inci, common or both.", "names")
-    left = composition.require_mass().dried.expanded
+    left = composition.require_mass().without_volatiles.expanded
     total = float(left.total)
     if total <= 0:
         raise Problem("Nothing of it stays: there is nothing to declare.", "grams")

@@ -4,8 +4,8 @@ from functools import lru_cache
 
 from balmcore.display import Display, spoken
 from balmcore.errors import Problem
-from balmcore.making.finishing import cold_whipped, poured, whipped
 from balmcore.making.heating import heated, water_off
+from balmcore.making.pouring_steps import cold_whipped, pouring_steps, whipped
 from balmcore.making.scaling import Stage
 from balmcore.making.steps import BURNS, Method, Setup, Step, pitcher_course
 from balmcore.physics.cooling import COOLING_METHODS, cool_down
@@ -39,7 +39,7 @@ def _method(setup: Setup, _spoken: Display) -> Method:
     cooled = cool_down(
         setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.cooling, setup.melt, setup.is_held
     )
-    return Method((*steps, *poured(setup, steps[-1], window, cooled)), cooled, window)
+    return Method((*steps, *pouring_steps(setup, steps[-1], window, cooled)), cooled, window)
 
 
 def _window(setup: Setup) -> float | None:
@@ -52,7 +52,7 @@ def _window(setup: Setup) -> float | None:
 
 def _prepare(setup: Setup) -> Step:
     words = ["Clear and wipe the bench; tools, pitcher and containers clean, sanitised and bone dry."]
-    if any(vessel.kind == "jar" for vessel in setup.vessels.values()) and not setup.is_whipped:
+    if any(vessel.kind == "jar" for vessel in setup.containers_by_key.values()) and not setup.is_whipped:
         words.append("Stand glass jars somewhere warm, so that the hot melt does not crack them.")
     if any(leaf.role == Role.BUTTER for item in setup.items(Stage.BUTTER) for leaf, _ in item.parts):
         words.append("Smell the butters: what smells of crayons or old nuts is rancid and stays out.")

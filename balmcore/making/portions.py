@@ -124,7 +124,7 @@ def portioned(
     Raises :class:`Problem` for no finish or a name twice, a portion of nothing, additions that leave no
     base, a step or a loss that cannot be, and more than a bench holds.
     """
-    left = base.require_mass().dried.require_mass()
+    left = base.require_mass().without_volatiles.require_mass()
     _check(finishes, resolution_g, loss_g)
     portions = tuple(_portion(finish, left, resolution_g, over) for finish in finishes)
     stays = _rounded(loss_g, resolution_g)
@@ -135,7 +135,7 @@ def portioned(
 
     def over_in_any(rounded: Composition) -> frozenset[str]:
         """Lines of the base that are over a limit in what one of the finishes becomes of it."""
-        dry = rounded.dried
+        dry = rounded.without_volatiles
         return frozenset().union(*(over(portion.of(dry)) for portion in portions)) if dry.total else frozenset()
 
     lines, flags = on_grid(base, total, resolution_g, over_in_any)
@@ -250,7 +250,7 @@ def scale_finishes(
 
     ``loss_g`` is shared by the finishes, as each leaves something in its own jug. Raises :class:`Problem`.
     """
-    left = base.require_mass().dried.require_mass()
+    left = base.require_mass().without_volatiles.require_mass()
     held = [_held(plan, left, pour_c, overrun) for plan in plans]
     products = [sum((Decimal(str(piece.net_g)) * piece.count for piece in pieces), Decimal(0)) for pieces in held]
     whole = sum(products, Decimal(0))

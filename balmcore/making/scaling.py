@@ -126,7 +126,7 @@ def scale(
         raise Problem("The scale's smallest step should be above 0.", "resolution_g")
     if not loss_g.is_finite() or loss_g < 0:
         raise Problem("What stays in the jug cannot be less than nothing.", "loss_g")
-    left = composition.dried.require_mass()
+    left = composition.without_volatiles.require_mass()
     filled = filled_density(left, pour_c, overrun)
     check_fillings(fillings, filled)
     pieces = pieces_of(fillings, filled)

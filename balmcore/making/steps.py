@@ -1,7 +1,7 @@
 """What a batch is made of, with and where, and the steps it is made in.
 
 Steps follow each other. Each knows whether it needs the maker's hands, what it occupies
-(stove, refrigerator, freezer) and how warm the melt is meanwhile, so that the clock, the strip
+(stove, refrigerator, freezer) and how warm the melt is meanwhile, so that the clock, the timeline
 and the calendar all come from the same list.
 """
 
@@ -42,7 +42,7 @@ USUAL_PACE = Pace()
 class Setup:
     """What a method is worked out for: a planned batch and the room it is made in.
 
-    ``composition`` and ``total_g`` are as weighed in; ``vessels`` are the containers of the fillings
+    ``composition`` and ``total_g`` are as weighed in; ``containers_by_key`` are the containers of the fillings
     by key; ``portions`` are the finishes that the melt is divided into, none where it is one thing;
     ``melting`` is how far it is melted, ``pace`` how fast this bench is. Equal ones have one method:
     mappings are compared, but not hashed.
@@ -51,7 +51,7 @@ class Setup:
     composition: Composition
     kind: Kind
     fillings: tuple[Filling, ...]
-    vessels: dict[str, Container] = field(hash=False)
+    containers_by_key: dict[str, Container] = field(hash=False)
     pitcher: Container
     total_g: float
     pour_c: float
@@ -71,7 +71,7 @@ class Setup:
     @property
     def left(self) -> Composition:
         """What is in the pot once water and spirit were driven off."""
-        return self.composition.dried
+        return self.composition.without_volatiles
 
     @property
     def left_g(self) -> float:
@@ -98,7 +98,7 @@ class Setup:
         """The piece that holds most, which cools last."""
         density = self.left.density_g_ml()
         biggest = max(self.fillings, key=lambda filling: filling.grams(density))
-        return body_of(self.vessels[biggest.key], biggest.grams(density), density)
+        return body_of(self.containers_by_key[biggest.key], biggest.grams(density), density)
 
     @property
     def is_whipped(self) -> bool:

@@ -302,7 +302,7 @@ class WordingTests(CoreTestCase):
         }
         self.assertEqual(list(found), ["HEALING", "treats", "eczema", "anti-bacterial", "UV protection"])
         self.assertEqual(found["eczema"], "dry, rough or tired skin")
-        self.assertIn("“HEALING” promises to heal. Instead:", claims("HEALING")[0].told)
+        self.assertIn("“HEALING” promises to heal. Instead:", claims("HEALING")[0].sentence)
         for text in ("A healthy shine, a treatise on wheals", "Sunday balm", "Burnished tin", ""):
             self.assertEqual(claims(text), (), text)
 

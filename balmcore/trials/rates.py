@@ -35,7 +35,7 @@ class Rate:
         return f"{self.cases} of {self.of}"
 
     @property
-    def told(self) -> str:
+    def sentence(self) -> str:
         """``3 of 4 (30 to 95 %)``."""
         low, high = self.interval
         return f"{self} ({low * 100:.0f} to {high * 100:.0f} %)"

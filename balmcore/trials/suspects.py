@@ -22,7 +22,7 @@ class Suspect:
     p: float
 
     @property
-    def told(self) -> str:
+    def sentence(self) -> str:
         """``in 3 of 3 that somebody reacted to, in 1 of 9 others``."""
         return (
             f"in {self.held_by} of {self.reacted} that somebody reacted to, in {self.others_with} of {self.others} "

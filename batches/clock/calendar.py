@@ -9,8 +9,8 @@ from icalendar import Alarm, Calendar, Event
 from balmcore.making.method import FOLLOW_UPS
 from balmcore.tables import Tables
 from batches.forms.schedule import clock_of
+from batches.hooks import CalendarDay
 from batches.models import Batch
-from batches.points import CalendarDay
 from pantry.models import Preparation
 from workshop.models import Preferences
 

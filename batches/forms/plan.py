@@ -38,8 +38,8 @@ from batches.forms.containers import ContainerRow, fill_text, filled
 from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
 from batches.forms.plan_fields import PlanInputs, read_plan
-from batches.models import JUG, Batch
-from batches.points import cooling_of_own, loss_of_own, pace_of_own
+from batches.hooks import cooling_of_own, loss_of_own, pace_of_own
+from batches.models import DEFAULT_PITCHER, Batch
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.queries import earliest_best_before, lots_of, serving_for
@@ -107,7 +107,7 @@ class PlanForm:
     @property
     def can_be_planned(self) -> bool:
         """True when grams are worked out, and the method and the clock if one is asked for."""
-        return self.clock is not None and not self.problems.keys() - {"pour", "known_why"}
+        return self.clock is not None and not self.problems.keys() - {"pour", "override_reason"}
 
 
 @dataclass(frozen=True)
@@ -136,14 +136,14 @@ class Context:
     @cached_property
     def prediction(self) -> Prediction:
         """The melt before any whipping, water and spirit driven off."""
-        return predict(self.composition.dried)
+        return predict(self.composition.without_volatiles)
 
 
 def fresh(about: Context, cooling: str = "") -> PlanForm:
     """The form for a version: four of a container that suits its kind, the loss and the way of cooling that are
     usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for."""
     kind, prefs, show = about.kind, about.prefs, about.prefs.show
-    learned = loss_of_own(JUG, kind.key, prefs)
+    learned = loss_of_own(DEFAULT_PITCHER, kind.key, prefs)
     best = cooling_of_own(about.composition, about.tables, prefs).best or DEFAULT
     asked = cooling if cooling in COOLING_METHODS else ""
     suited = by_suit(kind, about.containers)
@@ -185,7 +185,7 @@ def read(data: Fields, about: Context) -> PlanForm:
         extra = next(c for c in by_suit(about.kind, about.containers) if c.key not in taken)
         rows.append(ContainerRow(extra.key, "1", fill_text(extra)))
     typed = PlanInputs(
-        **{name: data.text(name, 300 if name == "known_why" else 80) for name in PlanInputs.__annotations__}
+        **{name: data.text(name, 300 if name == "override_reason" else 80) for name in PlanInputs.__annotations__}
     )
     rows = sorted(_for_finishes(rows, finishes, data, about), key=lambda row: row.finish_number)
     found = _computed(PlanForm(tuple(rows), typed, finishes), about)
@@ -228,7 +228,7 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
     if form.plan is None or form.scaled is None:
         return form
     plan, lot = form.plan, None
-    stays = about.composition.dried.total / about.composition.total
+    stays = about.composition.without_volatiles.total / about.composition.total
     if fit == "stock":
         if form.supply is None or form.supply.most is None:
             return replace(form, problems={"fit": "No lot of any of these is written down: nothing to fit to."})
@@ -289,8 +289,8 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     names = {key: about.tables.ingredient(key).name for key in needed}
     in_base = [key for key in supply.lots if about.composition.share_of(key)]
     lots = [(lot, names[key]) for key in in_base for lot in supply.lots[key]]
-    vessels = {key: vessel.name for key, vessel in plan.vessels.items()}
-    cost = estimates.cost_of(needed, scaled.pieces, vessels, known, about.tables, about.prefs)
+    containers_by_key = {key: vessel.name for key, vessel in plan.containers_by_key.items()}
+    cost = estimates.cost_of(needed, scaled.pieces, containers_by_key, known, about.tables, about.prefs)
     serving = {key: list(serving_for(supply.lots.get(key, ()), grams)[0]) for key, grams in needed.items()}
     kept = keeps(timezone.localdate(), about.composition, earliest_best_before(serving))
     costs = list(cost.bill.pieces) if cost.is_known and not scaled.portions else []
@@ -302,10 +302,10 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
         weights=_weights(about.composition, scaled, supply, plan.resolution_g),
         held=tuple(
             PieceSummary(
-                plan.vessels[p.key].name,
+                plan.containers_by_key[p.key].name,
                 p,
-                plan.vessels[p.key].capacity_ml,
-                plan.vessels[p.key].capacity_ml * scaled.density_g_ml,
+                plan.containers_by_key[p.key].capacity_ml,
+                plan.containers_by_key[p.key].capacity_ml * scaled.density_g_ml,
                 supply.missing.get(p.key),
                 costs[n].total if costs else None,
                 bool(costs) and costs[n].is_whole,

@@ -11,7 +11,7 @@ from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import HELD, MELTING_METHODS
 from balmcore.tables import Container, Kind, shipped
 from batches.batch_plan import BatchPlan
-from batches.models import JUG
+from batches.models import DEFAULT_PITCHER
 from workshop.models import Preferences
 from workshop.web import Reading
 
@@ -29,7 +29,7 @@ class PlanInputs:
     cooling: str
     when: str
     moment: str
-    known_why: str = ""
+    override_reason: str = ""
     melting: str = HELD
 
 
@@ -68,7 +68,7 @@ def read_plan(
         resolution,
         loss,
         float(overrun),
-        shipped().containers[JUG],
+        shipped().containers[DEFAULT_PITCHER],
         float(room),
         typed.cooling,
         melting=melting,

@@ -1,4 +1,4 @@
-"""A stored batch on the clock: its method, its strip, and giving it another time."""
+"""A stored batch on the clock: its method, its timeline, and giving it another time."""
 
 from dataclasses import dataclass, replace
 
@@ -14,8 +14,8 @@ from batches import estimates
 from batches.batch_plan import BatchPlan, portions_of
 from batches.clock.datetimes import datetime_field
 from batches.clock.scheduling import propose_schedule, schedule_batch
+from batches.hooks import pace_of_own
 from batches.models import Batch
-from batches.points import pace_of_own
 from pantry.queries import lots_of
 from workshop.models import Preferences
 from workshop.web import Fields

@@ -8,8 +8,8 @@ from balmcore.errors import Problem
 from balmcore.wording import as_sentence
 from batches.models import BatchLine, Draw
 from pantry import services
+from pantry.hooks import with_unfit
 from pantry.models import Entry, Lot
-from pantry.points import judged
 
 
 def choose_lot(line: BatchLine, pk: int | None) -> int | None:
@@ -19,7 +19,7 @@ def choose_lot(line: BatchLine, pk: int | None) -> int | None:
     """
     if pk is None:
         return None
-    lot = next(iter(judged(Lot.objects.filter(pk=pk, item_key=line.ingredient_key))), None)
+    lot = next(iter(with_unfit(Lot.objects.filter(pk=pk, item_key=line.ingredient_key))), None)
     if lot is None:
         raise Problem("That lot is not one of this ingredient: choose another.")
     if not lot.is_fit and lot.pk != line.lot_id:

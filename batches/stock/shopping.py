@@ -58,7 +58,7 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
     for key, is_container, amount in _needs(batches):
         needed[key, is_container] = needed.get((key, is_container), Decimal(0)) + amount
     keys = [key for key, _ in needed]
-    lots, sizes, vessels = lots_of(keys), pack_sizes(keys), containers()
+    lots, sizes, containers_by_key = lots_of(keys), pack_sizes(keys), containers()
     held, cost = held_by(lots), prices_of(lots)
     wanted = []
     for (key, is_container), amount in needed.items():
@@ -68,7 +68,9 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
         buy = packs(amount - there, sizes.get(key, []))
         paid = cost[key].each * buy.amount if key in cost else None
         wanted.append(
-            Wanted(key, name_of(key, tables, vessels), is_container, amount, there, buy, paid, key not in held)
+            Wanted(
+                key, name_of(key, tables, containers_by_key), is_container, amount, there, buy, paid, key not in held
+            )
         )
     return ShoppingList(batches, tuple(sorted(wanted, key=lambda item: (item.is_container, item.name.lower()))))
 

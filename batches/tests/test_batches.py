@@ -222,15 +222,15 @@ class CautionTests(TestCase):
         page = self.client.get("/batches/plan", {"version": version.pk})
         line = "Scent 2.0 % in all, 0.25 % is our most for children of 2 to 6, on the body"
         self.assertContains(page, line)
-        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", known_why="yes"))
+        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", override_reason="yes"))
         self.assertContains(refused, "Change it in the studio, or write here that you know, and why.", status_code=400)
-        self.assertEqual(form_data(refused, "plan")["known_why"], ["yes"])
+        self.assertEqual(form_data(refused, "plan")["override_reason"], ["yes"])
         why = "Only to smell at, never worn."
         self.assertEqual(
-            self.client.post("/batches/plan", form_data(page, "plan", save="1", known_why=why)).status_code, 302
+            self.client.post("/batches/plan", form_data(page, "plan", save="1", override_reason=why)).status_code, 302
         )
         batch = Batch.objects.get()
-        self.assertEqual(batch.known_why, why)
+        self.assertEqual(batch.override_reason, why)
         for path in (
             f"/batches/{batch.pk}/",
             f"/batches/{batch.pk}/weigh",

@@ -108,7 +108,7 @@ class FinishTests(TestCase):
                     sent = form_data(
                         page, "plan", container=[container] * 3, count=[pieces] * 3, fill=["90 %"] * 3,
                         add_item=[key for key, _ in rows], add_amount=[amount for _, amount in rows], save="1",
-                        known_why="For my own hands, after a patch test.",
+                        override_reason="For my own hands, after a patch test.",
                     )  # fmt: skip
                     answer = self.client.post("/batches/plan", sent)
                     self.assertEqual(
@@ -131,7 +131,7 @@ class FinishTests(TestCase):
         self.assertContains(self.page, "scented: tea tree 9.0 %")
         self.assertNotContains(self.page, "plain: tea tree")
         self.post(400, save="1")
-        self.post(302, save="1", known_why="For my own boots, not for skin.")
+        self.post(302, save="1", override_reason="For my own boots, not for skin.")
         self.assertContains(self.client.get(f"/batches/{Batch.objects.get().pk}/weigh"), "scented: tea tree")
 
     def test_amounts_in_grams_drops_and_words_and_what_cannot_be(self) -> None:

@@ -141,7 +141,7 @@ class WaterTests(TestCase):
         wet = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.7"), "tincture": D("0.1")})
         version = begin("Fogbank", "pot_salve", wet).versions.get()
         page = self.client.get("/batches/plan", {"version": version.pk})
-        why = {"known_why": "driven off before the wax, every time"}
+        why = {"override_reason": "driven off before the wax, every time"}
         typed = {"container": "tin_screw_60", "count": "4", "loss": "3", **why}
         lot = receive(Purchase("tincture", D(20)))
         fitted = self.client.post("/batches/plan", form_data(page, "plan", **typed, use_up=str(lot.pk), chosen_lot="1"))

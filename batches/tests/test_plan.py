@@ -12,7 +12,7 @@ from balmcore.composition import Composition
 from balmcore.display import day_words
 from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
-from batches.models import JUG, Batch
+from batches.models import DEFAULT_PITCHER, Batch
 from formulas.models import Version
 from pantry import services
 from pantry.models import Lot, OwnContainer, Preparation
@@ -99,7 +99,7 @@ class FillTests(PlanCase):
         batch = self.planned(pitcher=own.key, fill="50 g")
         self.assertEqual(BatchPlan.of(batch).pitcher.name, "The old jug")
         own.delete()
-        self.assertEqual(BatchPlan.of(batch).pitcher.key, JUG)
+        self.assertEqual(BatchPlan.of(batch).pitcher.key, DEFAULT_PITCHER)
 
     def test_a_line_too_small_for_the_scale_offers_drops_a_larger_batch_or_a_dilution(self) -> None:
         """0.08 g of lavender in three sample pots: 2 drops, from 100 g on, or one part in fifty of oil."""
@@ -206,9 +206,9 @@ class StockTests(PlanCase):
         batch = self.planned(fill="50 g", count="3")
         self.weigh(batch, actual_of_beeswax_yellow="31", actual_of_olive_oil="121", actual_of_lavender="1.5")
         record = f"/pours/of/{batch.pk}"
-        too_much = form_data(self.client.get(record), "pour", rest_g="500")
+        too_much = form_data(self.client.get(record), "pour", leftover_g="500")
         self.assertContains(self.client.post(record, too_much), "Only 153.5 g were in the pot.", status_code=400)
-        self.client.post(record, form_data(self.client.get(record), "pour", rest_g="21", rest_kept="on"))
+        self.client.post(record, form_data(self.client.get(record), "pour", leftover_g="21", leftover_kept="on"))
         rest = Lot.objects.latest("pk")
         self.assertEqual((rest.left, self.left(self.tins)), (D(21), D(1)))
         page = self.client.get(f"/pantry/ingredients/{rest.item_key}")

@@ -13,7 +13,7 @@ from balmcore.wording import in_sentence
 from batches.models import BatchLine
 from bench import growing, services
 from bench.models import Event
-from bench.services import Doing
+from bench.services import StepCommand
 from bench.state import Bench, StepView
 from bench.steps import forms
 from pantry.queries import in_stock
@@ -22,14 +22,14 @@ from workshop.web import Fields
 THUMBS, RODS = THUMB_WORDS, RODS_MM
 
 
-def act(name: str, doing: Doing, data: Fields) -> str:
+def act(name: str, command: StepCommand, data: Fields) -> str:
     """Do what a button says; returns the key of the step to show next, empty for the next open one.
 
     Raises :class:`Problem`.
     """
     if (action := _ACTIONS.get(name)) is None:
         raise Problem("Choose what was done.")
-    return action(doing, data) or ""
+    return action(command, data) or ""
 
 
 def _item(bench: Bench) -> Ingredient | None:
@@ -38,44 +38,44 @@ def _item(bench: Bench) -> Ingredient | None:
     return bench.tables.ingredient(line.ingredient_key) if line else None
 
 
-def _weigh(doing: Doing, data: Fields) -> str | None:
-    view = doing.bench.here
-    grams = forms.grams(data.text("grams", 80), doing.bench, _item(doing.bench))
-    services.weigh(doing, grams)
-    line = next(line for line in doing.batch.lines.all() if line.slot == view.step.slot)
+def _weigh(command: StepCommand, data: Fields) -> str | None:
+    view = command.bench.here
+    grams = forms.grams(data.text("grams", 80), command.bench, _item(command.bench))
+    services.weigh(command, grams)
+    line = next(line for line in command.batch.lines.all() if line.slot == view.step.slot)
     weighed = (view.weighed_g or Decimal(0)) + grams
     # Over: stay, so that it can be said what is to be done about it.
-    return view.step.key if weighed - line.target_g > allowed_g(doing.bench, line) else None
+    return view.step.key if weighed - line.target_g > allowed_g(command.bench, line) else None
 
 
-def _count(doing: Doing, data: Fields) -> None:
-    step = doing.bench.here.step
-    services.weigh(doing, step.target_g or Decimal(0))
+def _count(command: StepCommand, data: Fields) -> None:
+    step = command.bench.here.step
+    services.weigh(command, step.target_g or Decimal(0))
 
 
-def _take(doing: Doing, data: Fields) -> None:
-    services.take(doing, forms.grams(data.text("grams", 80), doing.bench))
+def _take(command: StepCommand, data: Fields) -> None:
+    services.take(command, forms.grams(data.text("grams", 80), command.bench))
 
 
-def _done(doing: Doing, data: Fields) -> None:
-    services.close(doing, why=data.text("why", 200))
+def _done(command: StepCommand, data: Fields) -> None:
+    services.close(command, why=data.text("why", 200))
 
 
-def _skip(doing: Doing, data: Fields) -> None:
-    services.close(doing, is_skipped=True, why=data.text("why", 200))
+def _skip(command: StepCommand, data: Fields) -> None:
+    services.close(command, is_skipped=True, why=data.text("why", 200))
 
 
-def _measure(doing: Doing, data: Fields) -> None:
-    cup = units.volume_ml(data.text("cup", 40), "ml", doing.bench.prefs.kitchen)
-    services.measure_overrun(doing, forms.grams(data.text("grams", 80), doing.bench), cup)
+def _measure(command: StepCommand, data: Fields) -> None:
+    cup = units.volume_ml(data.text("cup", 40), "ml", command.bench.prefs.kitchen)
+    services.measure_overrun(command, forms.grams(data.text("grams", 80), command.bench), cup)
 
 
-def _fill(doing: Doing, data: Fields) -> None:
-    bench = doing.bench
+def _fill(command: StepCommand, data: Fields) -> None:
+    bench = command.bench
     filled = forms.pieces(forms.rows(bench, bench.here, data), bench)
     stayed = data.text("stayed", 40).strip()
     services.fill(
-        doing,
+        command,
         filled,
         forms.grams(stayed, bench) if stayed else None,
         bool(data.text("keep")),
@@ -83,43 +83,43 @@ def _fill(doing: Doing, data: Fields) -> None:
     )
 
 
-def _add(doing: Doing, data: Fields) -> str:
-    bench = doing.bench
+def _add(command: StepCommand, data: Fields) -> str:
+    bench = command.bench
     item = bench.tables.ingredients.get(data.text("item", 80))
     if item is None:
         raise Problem("Choose what went in.")
-    services.add(doing, item, forms.grams(data.text("grams", 80), bench, item), data.text("why", 200))
+    services.add(command, item, forms.grams(data.text("grams", 80), bench, item), data.text("why", 200))
     return bench.here.step.key
 
 
-def _rescale(doing: Doing, data: Fields) -> None:
-    services.rescale(doing, doing.bench.here.step.slot)
+def _rescale(command: StepCommand, data: Fields) -> None:
+    services.rescale(command, command.bench.here.step.slot)
 
 
-def _note(doing: Doing, data: Fields) -> str:
-    services.note(doing, data.text("text"))
-    return doing.bench.here.step.key
+def _note(command: StepCommand, data: Fields) -> str:
+    services.note(command, data.text("text"))
+    return command.bench.here.step.key
 
 
-def _timer(doing: Doing, data: Fields) -> str:
-    services.set_timer(doing, data.text("label", 80), units.number(data.text("minutes", 20)))
-    return doing.bench.here.step.key
+def _timer(command: StepCommand, data: Fields) -> str:
+    services.set_timer(command, data.text("label", 80), units.number(data.text("minutes", 20)))
+    return command.bench.here.step.key
 
 
-def _stop(doing: Doing, data: Fields) -> str:
-    services.stop_timer(doing.bench, data.whole("timer") or 0)
-    return doing.bench.here.step.key
+def _stop(command: StepCommand, data: Fields) -> str:
+    services.stop_timer(command.bench, data.whole("timer") or 0)
+    return command.bench.here.step.key
 
 
-def _undo(doing: Doing, data: Fields) -> str:
-    return services.undo(doing).step
+def _undo(command: StepCommand, data: Fields) -> str:
+    return services.undo(command).step
 
 
-def _log(doing: Doing, data: Fields) -> None:
-    services.log(doing)
+def _log(command: StepCommand, data: Fields) -> None:
+    services.log(command)
 
 
-_ACTIONS: dict[str, Callable[[Doing, Fields], str | None]] = {
+_ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
     "weigh": _weigh,
     "count": _count,
     "take": _take,
@@ -168,7 +168,7 @@ def over_poured(bench: Bench) -> OverPoured | None:
     over = line.actual_g - line.target_g
     if over <= allowed_g(bench, line) or (bench.standing[-1:] and bench.standing[-1].slot != line.slot):
         return None
-    plan = growing.rescaled(bench.batch, line, bench.tables)
+    plan = growing.rescaled_targets(bench.batch, line, bench.tables)
     lines = list(bench.batch.lines.all())
     more = {other: plan[other.slot] - other.mass_g for other in lines if plan[other.slot] > other.mass_g}
     held = in_stock([other.ingredient_key for other in more])

@@ -17,7 +17,7 @@ from balmcore.display import Display
 from balmcore.making.bench.live import sets_in, warming, weighing
 from balmcore.making.bench.steps import Task
 from balmcore.wording import minutes_text
-from bench.models import Session, stamp
+from bench.models import BenchRun, stamp
 from bench.state import Bench, open_bench
 from instruments.readings import Reading, now
 from workshop.pictures.graph import Graph, graph
@@ -41,7 +41,7 @@ class Shown:
     set_c: float | None
     begun_at: datetime
     speed: int
-    strip: Graph | None
+    melt_timeline: Graph | None
     show: Display
 
 
@@ -59,13 +59,13 @@ def shown(bench: Bench) -> Shown:
         step.aim_c,
         bench.setup.prediction.set_c,
         bench.begun_at,
-        bench.session.speed,
-        strip_of(bench),
+        bench.run.speed,
+        melt_timeline_of(bench),
         bench.prefs.show,
     )
 
 
-def strip_of(bench: Bench) -> Graph | None:
+def melt_timeline_of(bench: Bench) -> Graph | None:
     """The melt's predicted course at the step shown, for the thermometer to be drawn over."""
     step = bench.here.step
     if step.course is None or not step.course.minutes.size or step.length <= 0:
@@ -96,7 +96,7 @@ def _kept(batch: int, is_rehearsal: bool, stamp: str, step: str, show: Display) 
 
 def keep(bench: Bench) -> Shown:
     """The step of a bench as its polls need it, kept for them."""
-    kept = _kept(bench.batch.pk, bench.session.is_rehearsal, bench.stamp, bench.here.step.key, bench.prefs.show)
+    kept = _kept(bench.batch.pk, bench.run.is_rehearsal, bench.stamp, bench.here.step.key, bench.prefs.show)
     if not kept:
         kept.append(shown(bench))
     return kept[0]
@@ -104,7 +104,7 @@ def keep(bench: Bench) -> Shown:
 
 def stamp_of(batch: int, is_rehearsal: bool) -> str:
     """How far a bench is by now: one row. Empty when it is gone."""
-    row = Session.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
+    row = BenchRun.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
     return next((stamp(*told) for told in row.values_list("begun", "revision", "batch__revision")), "")
 
 
@@ -126,7 +126,7 @@ def answer(at: Shown, readings: Mapping[str, Reading]) -> dict[str, Any]:
 
 
 def _scale(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
-    problem = reading.told(moment)
+    problem = reading.trouble(moment)
     if problem or reading.value is None:
         return {"problem": problem or "It says nothing that is understood."}
     grams = Decimal(str(round(reading.value, 4)))
@@ -145,7 +145,7 @@ def _scale(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
 
 
 def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
-    problem = reading.told(moment)
+    problem = reading.trouble(moment)
     if problem or reading.value is None:
         return {"problem": problem or "It says nothing that is understood."}
     said: dict[str, Any] = {"number": at.show.temp_text(reading.value, 1), "sentence": ""}
@@ -165,12 +165,12 @@ def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
     left = sets_in(at.minutes, at.temps_c, reading.value, at.set_c, stands.pace)
     if at.task in (Task.FILL, Task.DO) and left is not None and 0 < left < HURRY_MIN:
         said["sentence"] = f"It will set in {minutes_text(left)}."
-    if at.strip is not None:
-        said["trail"] = at.strip.path([(minute, at.show.in_temp(value)) for minute, value in seen])
+    if at.melt_timeline is not None:
+        said["trail"] = at.melt_timeline.path([(minute, at.show.in_temp(value)) for minute, value in seen])
     return said
 
 
 def temp_now(readings: Mapping[str, Reading]) -> float | None:
     """What the thermometer shows at this moment, None when it says nothing."""
     reading = readings.get("thermometer")
-    return None if reading is None or reading.told(now()) else reading.value
+    return None if reading is None or reading.trouble(now()) else reading.value

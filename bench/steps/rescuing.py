@@ -61,7 +61,7 @@ class Rescuing:
     advice: str = ""
 
     @property
-    def told(self) -> str:
+    def sentence(self) -> str:
         """What was said of the drop, in words."""
         return dict(WORDS).get(self.trouble, "")
 

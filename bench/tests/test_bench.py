@@ -14,7 +14,7 @@ from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from batches.models import Batch
-from bench.models import Event, Session
+from bench.models import BenchRun, Event
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.services import Purchase, receive
@@ -43,7 +43,7 @@ class BenchTestCase(TestCase):
 
     def do(self, what: str, status: int = 200, at: str = "", **fields: str) -> HttpResponse:
         """Press a button at the step shown, as the page does."""
-        data = {"step": at or self.step, "after": self.page.context["bench"].session.revision, "do": what, **fields}
+        data = {"step": at or self.step, "after": self.page.context["bench"].run.revision, "do": what, **fields}
         self.page = self.client.post(f"{self.path}do", data, headers={"HX-Request": "true"})
         self.assertEqual(self.page.status_code, status, self.page.content[-300:])
         return self.page
@@ -79,7 +79,7 @@ class MakingTests(BenchTestCase):
         self.do("log")
         pour = Pour.objects.get()
         self.assertEqual([piece.mass_g for piece in pour.pieces.all()], [D("25.0"), D("25.1"), D("22.9"), D("24.8")])
-        self.assertEqual((pour.rest_g, pour.rest_lot.left), (D("4.6"), D("4.6")))
+        self.assertEqual((pour.leftover_g, pour.leftover_lot.left), (D("4.6"), D("4.6")))
         self.assertEqual(pour.notes, "Shea butter, refined: The wax smelled of honey.")
         self.assertEqual(Batch.objects.get().state, Batch.State.POURED)
         page = self.client.get(f"/pours/{pour.pk}/")
@@ -183,7 +183,7 @@ class MakingTests(BenchTestCase):
     def test_it_opens_where_it_was_and_nothing_is_done_twice(self) -> None:
         """A reload keeps every weight; an old page's tap is refused; out of order and skipped are said."""
         self.do("done")
-        old = self.page.context["bench"].session.revision
+        old = self.page.context["bench"].run.revision
         self.do("weigh", grams="17.1 g")
         again = self.client.post(
             f"{self.path}do", {"step": "weigh:beeswax_yellow", "after": old, "do": "weigh", "grams": "17.1 g"}
@@ -209,10 +209,10 @@ class MakingTests(BenchTestCase):
         )
         self.client.post(f"/batches/{self.batch.pk}/call-off")
         self.assertEqual(self.client.get(f"{self.path}live").status_code, 404)
-        self.assertFalse(Session.objects.exists())
+        self.assertFalse(BenchRun.objects.exists())
 
     def photograph(self, content: bytes, name: str = "photo.png") -> HttpResponse:
-        data = {"step": self.step, "after": self.page.context["bench"].session.revision, "do": "photo"}
+        data = {"step": self.step, "after": self.page.context["bench"].run.revision, "do": "photo"}
         return self.client.post(f"{self.path}do", {**data, "photo": SimpleUploadedFile(name, content)})
 
     def test_a_photograph_is_kept_without_place_or_camera(self) -> None:

@@ -11,11 +11,11 @@ from balmcore.composition import Composition, normalise
 from balmcore.tables import shipped
 from batches.models import Batch
 from bench.models import Event
-from bench.rehearsal import stand_in as rehearsing
+from bench.rehearsal import simulator as rehearsing
 from bench.state import open_bench
 from bench.tests.test_bench import BenchTestCase
 from instruments.readings import Reading, now
-from instruments.stand_in import Server
+from instruments.simulator import Server
 from pantry.services import Purchase, receive
 from tests.support.makings import begin, own_folder, weigh_to_target
 from tests.support.pages import form_data
@@ -73,7 +73,7 @@ class LiveTests(BenchTestCase):
         stuck = Reading(41.0, "T", at, seen=tuple((at - 400 + n, 41.0) for n in range(0, 400, 4)))
         self.assertIn("the very same for minutes", self.live(thermometer=stuck)["thermometer"]["problem"])
         Event.objects.update(at=self.page.context["bench"].begun_at.replace(microsecond=0))
-        strip = self.page.context["strip"]
+        strip = self.page.context["melt_timeline"]
         self.assertEqual(strip.path([(0.0, 0.0)]), f"M44.0,{strip.height - 26:.1f}")
         self.assertEqual(
             strip.path([(-5.0, 300.0), (1e6, -300.0)])[-11:], f"{strip.right:.1f},{strip.bottom:.1f}"[-11:]
@@ -234,7 +234,7 @@ class FillingTests(BenchTestCase):
         self.assertIn("before clear test, test a drop and", told["Pour"][1])
 
 
-class StandInTests(BenchTestCase):
+class SimulatorTests(BenchTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.server = Server(own_folder(self))
@@ -252,26 +252,26 @@ class StandInTests(BenchTestCase):
     def test_a_rehearsal_drives_the_pan_and_the_pot(self) -> None:
         """A hand pours half of what is wanted; the pan is tared at the next step; the pot goes onto the bath."""
         self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "60"})
-        self.assertEqual(self.server.stand_in.speed, 60)
+        self.assertEqual(self.server.simulator.speed, 60)
         self.path = f"/bench/rehearsal/{self.batch.pk}/"
         self.page = self.client.get(self.path)
         self.do("done")
         self.client.post(f"{self.path}act", {"step": self.step, "hand": "half"})
-        self.assertAlmostEqual(self.server.stand_in.scale.load_g, 8.75)
-        self.server.stand_in.scale.felt_g = 8.75  # at rest at once
+        self.assertAlmostEqual(self.server.simulator.scale.load_g, 8.75)
+        self.server.simulator.scale.felt_g = 8.75  # at rest at once
         self.do("weigh", grams="17.1")
-        self.assertAlmostEqual(self.server.stand_in.scale.tare_g, 8.75)
+        self.assertAlmostEqual(self.server.simulator.scale.tare_g, 8.75)
         self.weigh_all()
-        pot = self.server.stand_in.pot
+        pot = self.server.simulator.pot
         self.assertEqual((pot.place, round(pot.body.mass_g)), ("bath", 103))
         self.do("done")
         self.do("done")
         self.do("done")
-        self.assertEqual(self.server.stand_in.pot.place, "counter")
+        self.assertEqual(self.server.simulator.pot.place, "counter")
         self.assertEqual(self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "7"}).status_code, 400)
 
-    def test_without_a_stand_in_it_says_so_and_goes_on(self) -> None:
-        with mock.patch("instruments.stand_in.order", return_value=False):
+    def test_without_a_simulator_it_says_so_and_goes_on(self) -> None:
+        with mock.patch("instruments.simulator.order", return_value=False):
             page = self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "20"}, follow=True)
             self.assertContains(page, "No stand-in scale runs: type the numbers")
             bench = open_bench(self.batch.pk, True, shipped(), preferences())

@@ -12,7 +12,7 @@ from django.test import Client, SimpleTestCase, TestCase, override_settings
 from django.utils import timezone
 
 from balmcore.errors import Problem
-from devices import door, services
+from devices import lan_server, services
 from devices.models import Device, Sharing
 
 PHONE = {"HTTP_HOST": "192.168.7.20:8040", "REMOTE_ADDR": "192.168.7.31"}
@@ -84,7 +84,7 @@ class PairingTests(TestCase):
         """Shut: said so. Open: an address with the link and its picture; no name is refused."""
         shut = self.client.post("/settings/phones/link", {"name": "Stove"})
         self.assertContains(shut, "Open the door first.", status_code=400)
-        with mock.patch.object(door, "open_at", ["192.168.7.20:8040"]):
+        with mock.patch.object(lan_server, "open_at", ["192.168.7.20:8040"]):
             page = self.client.post("/settings/phones/link", {"name": "Stove"})
             self.assertContains(page, "http://192.168.7.20:8040/door/pair?sesame=")
             self.assertContains(page, "<svg")
@@ -106,18 +106,18 @@ class WantedTests(TestCase):
     def test_where_the_second_door_is_wanted(self) -> None:
         """Nowhere unless its maker says so: at the address chosen, or at this computer's own; what the command line says
         goes before."""
-        with mock.patch.object(door, "own_address", return_value="192.168.7.9"):
-            self.assertEqual(door.wanted(), "")
+        with mock.patch.object(lan_server, "own_address", return_value="192.168.7.9"):
+            self.assertEqual(lan_server.wanted(), "")
             for is_on, address, wanted in (
                 (True, "", "192.168.7.9"),
                 (True, "10.0.0.4", "10.0.0.4"),
                 (False, "10.0.0.4", ""),
             ):
                 Sharing.objects.update_or_create(pk=1, defaults={"is_on": is_on, "address": address})
-                self.assertEqual(door.wanted(), wanted)
+                self.assertEqual(lan_server.wanted(), wanted)
             for forced, wanted in (("1", "192.168.7.9"), ("10.0.0.5", "10.0.0.5")):
-                with mock.patch.dict("os.environ", {door.FORCED: forced}):
-                    self.assertEqual(door.wanted(), wanted)
+                with mock.patch.dict("os.environ", {lan_server.FORCED: forced}):
+                    self.assertEqual(lan_server.wanted(), wanted)
 
 
 class DoorTests(SimpleTestCase):
@@ -134,15 +134,15 @@ class DoorTests(SimpleTestCase):
             return [b"in"]
 
         before = list(settings.ALLOWED_HOSTS)
-        second = door.Door(application, port, {"threads": 1})
-        with mock.patch.object(door, "wanted", return_value="127.0.0.2"):
+        second = lan_server.LanServer(application, port, {"threads": 1})
+        with mock.patch.object(lan_server, "wanted", return_value="127.0.0.2"):
             second.keep()
-        self.assertEqual((door.open_at, "127.0.0.2" in settings.ALLOWED_HOSTS), ([f"127.0.0.2:{port}"], True))
+        self.assertEqual((lan_server.open_at, "127.0.0.2" in settings.ALLOWED_HOSTS), ([f"127.0.0.2:{port}"], True))
         with urllib.request.urlopen(f"http://127.0.0.2:{port}/", timeout=5) as answer:
             self.assertEqual(answer.read(), b"in")
-        with mock.patch.object(door, "wanted", return_value=""):
+        with mock.patch.object(lan_server, "wanted", return_value=""):
             second.keep()
-        self.assertEqual((door.open_at, settings.ALLOWED_HOSTS), ([], list(door.LOCAL)))
+        self.assertEqual((lan_server.open_at, settings.ALLOWED_HOSTS), ([], list(lan_server.LOCAL)))
         settings.ALLOWED_HOSTS[:] = before
         for thread in threading.enumerate():
             if thread.name == "second door":

@@ -57,7 +57,7 @@ def _accounts() -> Iterator[str]:
 
 def _keys(tables: Tables) -> Iterator[str]:
     """What is named is known: ingredients, containers, kinds."""
-    known, kinds, vessels = set(tables.ingredients), set(tables.kinds), set(containers())
+    known, kinds, containers_by_key = set(tables.ingredients), set(tables.kinds), set(containers())
     plain = {key for key in known if not tables.ingredients[key].made_of}
     for model, column, names in (
         (Line, "ingredient_key", known),
@@ -65,13 +65,13 @@ def _keys(tables: Tables) -> Iterator[str]:
         (LeftoverLine, "ingredient_key", plain),
         (LadderTest, "ingredient_key", known),
         (Preparation, "base_key", known),
-        (Lot, "item_key", known | vessels),
+        (Lot, "item_key", known | containers_by_key),
         (Formula, "kind_key", kinds),
     ):
         asked = set(model.objects.order_by().values_list(column, flat=True).distinct())
         for key in sorted(asked - names):
             yield f"Nothing here is called {key}, which {model._meta.verbose_name_plural} name."
-    mixed = Lot.objects.filter(is_container=True).exclude(item_key__in=vessels).count()
+    mixed = Lot.objects.filter(is_container=True).exclude(item_key__in=containers_by_key).count()
     mixed += Lot.objects.filter(is_container=False).exclude(item_key__in=known).count()
     if mixed:
         yield f"{mixed} lots are of containers and say that they are not, or the other way round."

@@ -24,7 +24,7 @@ from bench.models import Event
 from formulas.models import Formula, Line, Version
 from labels.models import LabelText, Maker
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnContainer, OwnIngredient
-from pours.models import LadderCup, Look, Pour, PouredPiece
+from pours.models import LadderCup, Pour, PouredPiece, SavedFilter
 from workshop.models import OwnKind, Preferences
 
 PARTS = (
@@ -52,7 +52,7 @@ Row = models.Model
 Signature = tuple[object, ...]
 
 
-class Merge:
+class MergePlan:
     """One merging: tables are brought in the order in which they point at each other, then finished."""
 
     def __init__(self, named: Callable[[Row], Row] = lambda row: row) -> None:
@@ -112,7 +112,7 @@ class Merge:
             many[name] = [self._is_here(model, int(getattr(each, "pk", each)), row) for each in numbers]
         if isinstance(row, Event):
             row.data = self._data(row.data)
-        if isinstance(row, Look):
+        if isinstance(row, SavedFilter):
             row.query = self._query(row.query)
 
     def _follow_relation(self, row: Row, field: "models.ForeignKey[Any, Any]", value: int | None) -> None:

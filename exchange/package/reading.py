@@ -13,11 +13,11 @@ from django.db import DatabaseError, connection, transaction
 
 from balmcore.errors import Problem
 from exchange.package.agreement import disagreements, require_agreement
-from exchange.package.merging import Merge
+from exchange.package.merging import MergePlan
 from exchange.package.pictures import PHOTO, Pictures
 from exchange.package.rows import read_rows
-from exchange.package.tables import APPS, owned
-from exchange.package.upgrading import upgraded
+from exchange.package.tables import APPS, owned_models
+from exchange.package.upgrading import upgraded_package
 from exchange.package.writing import SCHEMA, SORT, steps
 from formulas.models import Formula
 from pantry.models import Lot
@@ -131,12 +131,12 @@ def _of_this_version(package: zipfile.ZipFile) -> Iterator[zipfile.ZipFile]:
         _require_tables_here(package)
         yield package
     else:
-        with upgraded(package, made) as tables:
+        with upgraded_package(package, made) as tables:
             yield tables
 
 
 def _require_tables_here(package: zipfile.ZipFile) -> None:
-    known = {f"tables/{model._meta.label_lower}.json" for model in owned()}
+    known = {f"tables/{model._meta.label_lower}.json" for model in owned_models()}
     _refuse_strange([name for name in package.namelist() if name.startswith("tables/") and name not in known])
 
 
@@ -165,7 +165,7 @@ def _into_empty(tables: zipfile.ZipFile, pictures: Pictures) -> Brought:
     """Every row by its own number; a new workshop has only what its first page wrote."""
     counts, said = {}, list[str]()
     with connection.constraint_checks_disabled():
-        for model in owned():
+        for model in owned_models():
             model._base_manager.all().delete()
             count = 0
             for row in read_rows(tables, model, said):
@@ -177,8 +177,8 @@ def _into_empty(tables: zipfile.ZipFile, pictures: Pictures) -> Brought:
 
 
 def _beside(tables: zipfile.ZipFile, pictures: Pictures) -> Brought:
-    merge = Merge(pictures.named)
-    for model in owned():
+    merge = MergePlan(pictures.named)
+    for model in owned_models():
         merge.bring(model, read_rows(tables, model, []))
     merge.finish()
     return Brought(merge.counts, merge.already, tuple(merge.said))

@@ -58,7 +58,7 @@ def read_rows(package: zipfile.ZipFile, model: type[models.Model], said: list[st
                 if not all(_is_number(getattr(number, "pk", number)) for number in numbers):
                     raise ValidationError({name: "are no numbers of rows."})
         except ValidationError as refusal:
-            raise Problem(f"Row {pk} of {many} cannot be ({told(refusal)}).") from None
+            raise Problem(f"Row {pk} of {many} cannot be ({sentence_of(refusal)}).") from None
         except DeserializationError as refusal:
             raise Problem(f"Row {pk} of {many} cannot be read ({_plainly(refusal)}).") from None
         except (FieldDoesNotExist, ValueError, TypeError, ArithmeticError) as refusal:
@@ -72,7 +72,7 @@ def _plainly(refusal: DeserializationError) -> str:
     return " ".join(cause.messages) if isinstance(cause, ValidationError) else str(refusal)
 
 
-def told(refusal: ValidationError) -> str:
+def sentence_of(refusal: ValidationError) -> str:
     """What a model refused, field by field."""
     if not hasattr(refusal, "error_dict"):
         return " ".join(refusal.messages)

@@ -29,7 +29,7 @@ TABLES = (
     "batches.batchcontainer",
     "batches.batchline",
     "batches.draw",
-    "bench.session",
+    "bench.benchrun",
     "bench.event",
     "pours.pour",
     "pours.pouredpiece",
@@ -38,7 +38,7 @@ TABLES = (
     "pours.followup",
     "pours.laddertest",
     "pours.laddercup",
-    "pours.look",
+    "pours.savedfilter",
     "pours.weartest",
     "labels.maker",
     "labels.labeltext",
@@ -49,6 +49,6 @@ TABLES = (
 
 
 @cache
-def owned() -> list[type[models.Model]]:
+def owned_models() -> list[type[models.Model]]:
     """The models whose rows are the maker's, in the order of :data:`TABLES`."""
     return [apps.get_model(label) for label in TABLES]

@@ -22,7 +22,7 @@ Step = tuple[str, str]
 
 
 @contextmanager
-def upgraded(package: zipfile.ZipFile, made: Sequence[str]) -> Iterator[zipfile.ZipFile]:
+def upgraded_package(package: zipfile.ZipFile, made: Sequence[str]) -> Iterator[zipfile.ZipFile]:
     """A ZIP of the same tables as this version has them. ``made`` are the steps by which they were made. The work is
     done by a process of its own, which knows no other workshop. Raises :class:`Problem`."""
     require_all(made)

@@ -11,7 +11,7 @@ from django.core import serializers
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import models
 
-from exchange.package.tables import APPS, owned
+from exchange.package.tables import APPS, owned_models
 from exchange.startup import known_steps
 from workshop import photos
 from workshop.sheets import as_text
@@ -38,7 +38,7 @@ def write_export(target: IO[bytes]) -> dict[str, int]:
     """Write everything into a ZIP, a few hundred rows at once; returns how many rows each table has."""
     counts: dict[str, int] = {}
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as package:
-        for model in owned():
+        for model in owned_models():
             label = model._meta.label_lower
             with _entry(package, f"tables/{label}.json") as out:
                 counts[label] = _write_rows(out, model)

@@ -13,7 +13,7 @@ from balmcore.design.triangle import place_of, survey
 from balmcore.display import figure
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.tables import ROLES, Kind, Role
-from formulas.points import judged_pours
+from formulas.hooks import judged_pours
 from formulas.studio.state import LineInput, State
 from formulas.studio.tools import Tool
 from formulas.studio.trail import LONGEST, Trail
@@ -136,7 +136,7 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
 def _boils_away(composition: Composition, overrun: float) -> str:
     """What leaves before the wax goes in, and what is left of it then; empty where nothing leaves. The
     percentages of the studio are of what is weighed in."""
-    left = composition.dried
+    left = composition.without_volatiles
     gone = 1 - left.total / composition.total
     if not gone or not left.total:
         return ""

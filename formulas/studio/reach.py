@@ -17,8 +17,8 @@ from formulas.studio import wishing
 from formulas.studio.offers import Offer, offered
 from formulas.studio.state import State
 from formulas.studio.wishing import WishForm
+from pantry.hooks import with_unfit
 from pantry.models import Lot
-from pantry.points import judged
 from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.web import Fields, Reading
@@ -95,7 +95,7 @@ def _lots(state: State, show: Display) -> list[tuple[str, str]]:
     """The lots of waxes, butters and oils that hold something, the first to expire first."""
     names = {key: item.name for key, item in state.tables.ingredients.items() if item.role != Role.EXTRA}
     lots = Lot.objects.filter(left__gt=0, is_container=False, item_key__in=names)
-    found = judged(lots.order_by(F("best_before").asc(nulls_last=True), "pk"))
+    found = with_unfit(lots.order_by(F("best_before").asc(nulls_last=True), "pk"))
     fit = [lot for lot in found if lot.is_fit][:MOST_LOTS]
     return [(str(lot.pk), f"{names[lot.item_key]}, {lot}: {show.mass_text(lot.left)}") for lot in fit]
 

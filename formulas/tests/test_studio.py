@@ -35,7 +35,7 @@ class StudioTests(TestCase):
         """A fifth of tincture: 19.4 % leaves, and what is poured is as firm as the rest alone."""
         shares = {"beeswax_yellow": D("0.16"), "olive_oil": D("0.64"), "tincture": D("0.2")}
         wet = begin("Squall", "pot_salve", Composition.of(shares))
-        left = predict(Composition.of(shares).dried).firmness_at(21)
+        left = predict(Composition.of(shares).without_volatiles).firmness_at(21)
         page = self.client.get(f"/formulas/{wet.pk}/")
         self.assertContains(page, f"19.4 % of it boils away before the wax goes in: what is then poured is {left:.0f}")
         self.assertNotContains(self.page, "boils away")

@@ -11,9 +11,9 @@ from django.core.management import call_command
 from django.test import SimpleTestCase, TestCase
 
 from instruments import services
-from instruments.models import STAND_IN, Instrument
+from instruments.models import SIMULATOR, Instrument
 from instruments.readings import FILE, Reading, now, write
-from instruments.stand_in import Server, StandInPot, address_of, order
+from instruments.simulator import Server, SimulatedPot, address_of, order
 from instruments.supervisor import Beside, supervise
 from tests.support.makings import own_folder
 
@@ -47,41 +47,41 @@ class BesideTests(SimpleTestCase):
             self.assertLess(time.monotonic(), end)
             time.sleep(0.02)
 
-    def test_a_stand_in_says_where_it_speaks(self) -> None:
+    def test_a_simulator_says_where_it_speaks(self) -> None:
         """On a socket for each instrument and for orders; on terminals where they are asked for."""
         own_folder(self)
         for terminal in (False, True):
             said = StringIO()
-            call_command("stand_in", parent=-1, terminal=terminal, stdout=said)
+            call_command("simulator", parent=-1, terminal=terminal, stdout=said)
             self.assertEqual(len(re.findall(r"^\w+: socket://127\.0\.0\.1:\d+$", said.getvalue(), re.M)), 3)
             self.assertEqual(len(re.findall(r"^(scale|thermometer): /dev/", said.getvalue(), re.M)), 2 * terminal)
 
-    def test_orders_reach_the_stand_in_and_nonsense_does_it_no_harm(self) -> None:
+    def test_orders_reach_the_simulator_and_nonsense_does_it_no_harm(self) -> None:
         """Grams on the pan, a pot warm as before when more goes in, an unplugged scale, an order that is none."""
         folder = own_folder(self)
         server = Server(folder)
         self.addCleanup(server.close)
-        stand_in = server.stand_in
+        simulator = server.simulator
         self.assertRegex(address_of("scale", folder), r"^socket://127\.0\.0\.1:\d+$")
-        stand_in.do({"put": 5, "step": 0.01})
-        stand_in.do({"put": -2})
-        self.assertEqual((stand_in.scale.load_g, stand_in.scale.step_g), (3.0, 0.01))
-        stand_in.do({"settling": 0.1})
-        stand_in.tick(0.1)
-        self.assertAlmostEqual(stand_in.scale.felt_g, 3 * (1 - math.exp(-1)))
+        simulator.do({"put": 5, "step": 0.01})
+        simulator.do({"put": -2})
+        self.assertEqual((simulator.scale.load_g, simulator.scale.step_g), (3.0, 0.01))
+        simulator.do({"settling": 0.1})
+        simulator.tick(0.1)
+        self.assertAlmostEqual(simulator.scale.felt_g, 3 * (1 - math.exp(-1)))
         shares = {"beeswax_yellow": 20, "olive_oil": 80}
-        stand_in.do({"pot": {"shares": shares, "grams": 100, "room_c": 18}, "move": "bath"})
-        assert isinstance(stand_in.pot, StandInPot)
-        stand_in.pot.temp_c = 61.0
-        stand_in.do({"pot": {"shares": shares, "grams": 110, "room_c": 18, "warm": True}})
-        self.assertEqual((stand_in.pot.temp_c, stand_in.pot.body.mass_g, stand_in.pot.place), (61.0, 110.0, "bath"))
-        stand_in.do({"unplug": {"scale": -1}})
-        self.assertEqual(stand_in.line("scale"), b"")
-        stand_in.do({"unplug": {"scale": 30}})
-        self.assertEqual(stand_in.line("scale"), b"")
-        stand_in.do({"unplug": {"scale": 0}, "dance": 1})
-        self.assertTrue(stand_in.line("scale").startswith((b"S", b"U")))
-        (folder / "stand_in.json").write_text("{")
+        simulator.do({"pot": {"shares": shares, "grams": 100, "room_c": 18}, "move": "bath"})
+        assert isinstance(simulator.pot, SimulatedPot)
+        simulator.pot.temp_c = 61.0
+        simulator.do({"pot": {"shares": shares, "grams": 110, "room_c": 18, "warm": True}})
+        self.assertEqual((simulator.pot.temp_c, simulator.pot.body.mass_g, simulator.pot.place), (61.0, 110.0, "bath"))
+        simulator.do({"unplug": {"scale": -1}})
+        self.assertEqual(simulator.line("scale"), b"")
+        simulator.do({"unplug": {"scale": 30}})
+        self.assertEqual(simulator.line("scale"), b"")
+        simulator.do({"unplug": {"scale": 0}, "dance": 1})
+        self.assertTrue(simulator.line("scale").startswith((b"S", b"U")))
+        (folder / "simulator.json").write_text("{")
         self.assertFalse(order(folder, put=1))
         self.assertEqual(address_of("scale", folder), "")
 
@@ -106,7 +106,7 @@ class HeardTests(TestCase):
 
     def test_what_is_set_is_what_is_read(self) -> None:
         """The stand-in is left out while it does not run; a scale's step is that of the settings."""
-        services.set_instrument("scale", STAND_IN)
+        services.set_instrument("scale", SIMULATOR)
         services.set_instrument("thermometer", "/dev/ttyUSB0", 2400, "C")
         (source,) = services.sources(self.folder)
         self.assertEqual((source.kind, source.address, source.baud, source.unit, source.step),

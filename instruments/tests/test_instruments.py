@@ -13,7 +13,7 @@ from instruments.lines import read_line
 from instruments.models import Instrument
 from instruments.reader import Port, Reader, Source
 from instruments.readings import Reading, latest, now, steady, write
-from instruments.stand_in import PROBE_LAG_S, Server, StandInPot, StandInScale
+from instruments.simulator import PROBE_LAG_S, Server, SimulatedPot, SimulatedScale
 
 
 class LineTests(SimpleTestCase):
@@ -81,10 +81,10 @@ class LineTests(SimpleTestCase):
                 self.assertIn(said, found.problem)
 
 
-class StandInTests(SimpleTestCase):
+class SimulatorTests(SimpleTestCase):
     def test_the_scale_settles_trembles_drifts_and_calls_out(self) -> None:
         """50 g: on the way after a quarter of a second, there after three; a drift by minutes; too much."""
-        scale = StandInScale(noise=0.0, drift=0.0)
+        scale = SimulatedScale(noise=0.0, drift=0.0)
         scale.load_g = 50.0
         scale.tick(0.25)
         self.assertEqual(scale.line()[:1], b"U")
@@ -93,9 +93,9 @@ class StandInTests(SimpleTestCase):
         self.assertEqual(scale.line(), b"S +50.0 g\r\n")
         scale.tare()
         self.assertEqual(scale.line(), b"S +0.0 g\r\n")
-        coarse = StandInScale(noise=0.0, drift=0.0, step_g=2)
+        coarse = SimulatedScale(noise=0.0, drift=0.0, step_g=2)
         self.assertEqual(coarse.line(), b"S +0 g\r\n")
-        shaky = StandInScale(noise=2.0, drift=6.0)
+        shaky = SimulatedScale(noise=2.0, drift=6.0)
         values = {read_line(shaky.line(), "g").value for _ in range(50)}
         self.assertTrue(len(values) >= 3 and max(map(abs, values)) < 0.6)
         shaky.tick(60)
@@ -106,7 +106,7 @@ class StandInTests(SimpleTestCase):
 
     def test_the_pot_follows_the_thermal_model(self) -> None:
         """200 g in the bath pass 70 °C in 47 minutes, and fall again on the counter, by eight in ten."""
-        pot = StandInPot.of(Composition.of({"beeswax_yellow": 20, "shea_butter": 30, "olive_oil": 50}), 200, 20)
+        pot = SimulatedPot.of(Composition.of({"beeswax_yellow": 20, "shea_butter": 30, "olive_oil": 50}), 200, 20)
         pot.move("bath")
         minutes = 0
         while pot.temp_c < 70 and minutes < 90:
@@ -135,14 +135,14 @@ class ReaderTests(SimpleTestCase):
         """Turn the stand-in and poll the port until it shows a value, or a problem with some words."""
         for _ in range(80):
             self.server.turn(0.02)
-            self.server.stand_in.scale.tick(0.3)
+            self.server.simulator.scale.tick(0.3)
             reading = port.poll()
             if reading and (reading.value == wanted or (isinstance(wanted, str) and wanted in reading.problem)):
                 return reading
         raise AssertionError(f"{wanted}: {port.reading}")
 
     def check(self, address: str) -> None:
-        scale = self.server.stand_in.scale
+        scale = self.server.simulator.scale
         scale.noise = scale.drift = 0.0
         port = Port(Source("scale", address, 9600, "g"))
         self.addCleanup(port.close)
@@ -184,8 +184,8 @@ class ReaderTests(SimpleTestCase):
         seen = ((at - 200, 20.1), (at - 190, 20.0), (at, 20.0))
         write(self.folder, {"scale": Reading(20.0, "S +20.0 g", at, seen=seen)})
         kept = latest(self.folder)["scale"]
-        self.assertEqual((kept.told(at + 1), kept.told(at + 5)), ("", "It does not speak just now."))
-        self.assertIn("It has not spoken for 30 seconds", kept.told(at + 30))
+        self.assertEqual((kept.trouble(at + 1), kept.trouble(at + 5)), ("", "It does not speak just now."))
+        self.assertIn("It has not spoken for 30 seconds", kept.trouble(at + 30))
         self.assertTrue(kept.is_stuck(at))
         self.assertTrue(steady([(0, 1.0), (1, 1.1), (1.4, 1.0)], 0.1))
         self.assertFalse(steady([(0, 1.0), (1, 1.3), (1.4, 1.0)], 0.1))

@@ -56,7 +56,7 @@ class UnfitTests(TestCase):
         self.plan(begin("Ebb", "soft_salve", Composition.of(SALVE)).versions.get())
         batch = Batch.objects.get()
         self.weigh(batch)
-        self.pour(batch, rest_g="10 g", rest_kept="on")
+        self.pour(batch, leftover_g="10 g", leftover_kept="on")
         return Pour.objects.get()
 
     def test_what_was_made_of_it_asks_before_it_goes_on(self) -> None:
@@ -146,7 +146,7 @@ class UnfitTests(TestCase):
         page = self.plan(version, 400)
         self.assertIn("not to be used. Olive oil", page)
         self.assertIn("say that you know" if "say that you know" in page else "write here that you know", page)
-        self.plan(version, known_why="For the workshop's own boots only.")
+        self.plan(version, override_reason="For the workshop's own boots only.")
         second = Batch.objects.latest("pk")
         self.weigh(second)
         self.assertFalse(second.lines.get(ingredient_key=rest.item_key).draws.exists(), through)

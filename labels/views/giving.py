@@ -13,8 +13,8 @@ from balmcore.days import read_day
 from balmcore.display import spoken
 from balmcore.errors import Problem
 from batches.fitness import require_fit, unasked, unfit_of
+from batches.hooks import unfit_among
 from batches.models import Batch
-from batches.points import unfit_among
 from labels import pieces as accounts
 from labels.models import Handout, Person
 from labels.services import maker
@@ -47,12 +47,12 @@ def stall(request: Request) -> HttpResponse:
     else:
         with_left = [row.pour.pk for row in accounts.remaining(list(newest.for_list()[:MOST_ASKED])) if row.left > 0]
         chosen = list(newest.filter(pk__in=with_left).for_page())
-    vessels, today = containers(), timezone.localdate()
+    containers_by_key, today = containers(), timezone.localdate()
     # What is not to be sold does not stand beside the tins; the page says that it was left out.
     unfit = unasked([pour.batch for pour in chosen], request.tables)
     left_out = [(pour, unfit[pour.batch_id]) for pour in chosen if pour.batch_id in unfit]
     chosen = [pour for pour in chosen if pour.batch_id not in unfit]
-    shown = products(chosen[:MOST_POURS], request.tables, vessels, request.prefs.scent_policy, today)
+    shown = products(chosen[:MOST_POURS], request.tables, containers_by_key, request.prefs.scent_policy, today)
     context = {
         "products": shown,
         "maker": maker(),

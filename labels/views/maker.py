@@ -17,12 +17,12 @@ from balmcore.labels.sheets import preview, print_labels
 from balmcore.labels.sizes import suiting
 from balmcore.tables import Container
 from batches.fitness import require_fit, unfit_of
-from batches.safety import SPOKEN
+from batches.safety import MIN_REASON_LENGTH
 from labels import services
 from labels.content import Content, Words, content_of, vessel_of
 from labels.forms import LabelForm, of_sheet, usual
 from labels.models import Sheet
-from labels.pieces import made
+from labels.pieces import pieces_made
 from pantry.queries import containers
 from pours.models import Pour
 from workshop.web import Fields, Request
@@ -32,12 +32,12 @@ def _pour(pk: int) -> Pour:
     return get_object_or_404(Pour.objects.for_page(), pk=pk)
 
 
-def _form(request: Request, pour: Pour, data: QueryDict, vessels: Mapping[str, Container]) -> LabelForm:
+def _form(request: Request, pour: Pour, data: QueryDict, containers_by_key: Mapping[str, Container]) -> LabelForm:
     """The form as asked for or, where nothing was, with what is usual."""
-    vessel = vessel_of(pour, vessels)
+    vessel = vessel_of(pour, containers_by_key)
     chosen = suiting(vessel).get(Fields(data).text("size")) if vessel else None
     text, maker = services.text_of(pour.batch.version.formula), services.maker()
-    first: dict[str, Any] = usual(text, maker, request.prefs.paper, vessel, made(pour), chosen)
+    first: dict[str, Any] = usual(text, maker, request.prefs.paper, vessel, pieces_made(pour), chosen)
     sheet = Sheet.objects.filter(pk=Fields(data).whole("sheet") or 0).first()
     if sheet is not None:
         first |= of_sheet(sheet)
@@ -55,11 +55,11 @@ def _form(request: Request, pour: Pour, data: QueryDict, vessels: Mapping[str, C
     )
 
 
-def _content(request: Request, pour: Pour, form: LabelForm, vessels: Mapping[str, Container]) -> Content:
+def _content(request: Request, pour: Pour, form: LabelForm, containers_by_key: Mapping[str, Container]) -> Content:
     data = form.cleaned_data
     said = {name: data[name] for name in ("maker", "address", "use", "names", "dates", "has_code") if name in data}
     words = Words(**said, net_g=float(data["net"]) if data.get("net") else None)
-    return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate(), vessels)
+    return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate(), containers_by_key)
 
 
 def _require_answered(form: LabelForm, content: Content) -> None:
@@ -68,7 +68,7 @@ def _require_answered(form: LabelForm, content: Content) -> None:
     if content.declares_too_much:
         told = mass_words(content.lightest_g or 0)
         raise Problem(f"The lightest piece holds {told}: a label never declares more than there is.", "net")
-    if content.claims and len(form.cleaned_data["claims_why"].strip()) < SPOKEN:
+    if content.claims and len(form.cleaned_data["claims_why"].strip()) < MIN_REASON_LENGTH:
         raise Problem("Change the words marked below, or say why your rules allow them: until then nothing is printed.")
 
 
@@ -80,10 +80,10 @@ def _laid_out(form: LabelForm, content: Content) -> Layout:
 @require_safe
 def label(request: Request, pk: int) -> HttpResponse:
     """A label as it will be cut, with what did not fit and what is to be looked at."""
-    pour, vessels = _pour(pk), containers()
-    form = _form(request, pour, request.GET, vessels)
+    pour, containers_by_key = _pour(pk), containers()
+    form = _form(request, pour, request.GET, containers_by_key)
     is_valid = form.is_valid()
-    content = _content(request, pour, form, vessels)
+    content = _content(request, pour, form, containers_by_key)
     layout, sheet, said = None, None, ""
     try:
         if is_valid:
@@ -92,7 +92,7 @@ def label(request: Request, pk: int) -> HttpResponse:
             _require_answered(form, content)
     except Problem as problem:
         said = problem.sentence
-    vessel = vessel_of(pour, vessels)
+    vessel = vessel_of(pour, containers_by_key)
     context = {
         "pour": pour, "form": form, "content": content, "layout": layout, "said": said,
         "sizes": suiting(vessel) if vessel else {}, "sheets": Sheet.objects.all(), "sheet": sheet,
@@ -103,7 +103,7 @@ def label(request: Request, pk: int) -> HttpResponse:
 
 
 def _labels(
-    request: Request, pour: Pour, form: LabelForm, vessels: Mapping[str, Container], outlines: bool
+    request: Request, pour: Pour, form: LabelForm, containers_by_key: Mapping[str, Container], outlines: bool
 ) -> list[Layout]:
     """The labels to print: of this pour as many as are asked for, a sheet of outlines, or of every pour of its batch as
     many as it has pieces. Raises :class:`Problem`."""
@@ -111,11 +111,11 @@ def _labels(
     pours = Pour.objects.for_page().filter(batch=pour.batch_id).order_by("pk") if whole else [pour]
     found: list[Layout] = []
     for each in pours:
-        content = _content(request, each, form, vessels)
+        content = _content(request, each, form, containers_by_key)
         _require_answered(form, content)
         if not outlines:
             require_fit(each.batch, request.tables)
-        count = made(each) if whole else form.grid.per_sheet if outlines else form.cleaned_data["count"]
+        count = pieces_made(each) if whole else form.grid.per_sheet if outlines else form.cleaned_data["count"]
         found += [_laid_out(form, content)] * count
     return found
 
@@ -123,13 +123,13 @@ def _labels(
 @require_safe
 def sheet_pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet as a PDF, or only where its labels are cut."""
-    pour, vessels = _pour(pk), containers()
-    form = _form(request, pour, request.GET, vessels)
+    pour, containers_by_key = _pour(pk), containers()
+    form = _form(request, pour, request.GET, containers_by_key)
     try:
         if not form.is_valid():
             raise Problem("Look at the fields marked on the label's page.")
         outlines = "outlines" in request.GET
-        layouts = _labels(request, pour, form, vessels, outlines)
+        layouts = _labels(request, pour, form, containers_by_key, outlines)
         printed = print_labels(layouts, form.grid, 1 if outlines else form.cleaned_data["start"], outlines)
     except Problem as problem:
         messages.error(request, problem.sentence)

@@ -28,7 +28,7 @@ def peak(since: float | None) -> Peak | None:
     if reading is None:
         return None
     start = moment if since is None else max(since, moment - LONGEST_S)
-    if problem := reading.told(moment):
+    if problem := reading.trouble(moment):
         return Peak(None, None, start, problem)
     seen = [value for at, value in reading.seen if at >= start]
     if reading.value is not None and reading.at >= start:

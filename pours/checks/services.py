@@ -99,13 +99,13 @@ def _answer(check: Check, follow_up: FollowUp | None) -> None:
 
 
 @transaction.atomic
-def set_aside(check: Check, how: str, why: str, revision: int) -> None:
+def exclude_check(check: Check, how: str, why: str, revision: int) -> None:
     """Let a check count again, or no more, with the reason. Raises :class:`Problem` without one, and when
     another tab changed it."""
     if how and not why:
-        raise Problem("Say why: in a year nobody will know.", "aside_why")
+        raise Problem("Say why: in a year nobody will know.", "exclusion_reason")
     changed = Check.objects.filter(pk=check.pk, revision=revision).update(
-        aside=how, aside_why=why if how else "", revision=revision + 1
+        exclusion=how, exclusion_reason=why if how else "", revision=revision + 1
     )
     if not changed:
         raise Problem("Another tab changed this check meanwhile: look at it, then do it again.")

@@ -13,10 +13,10 @@ from balmcore.composition import percent_text
 from balmcore.days import read_day
 from balmcore.display import spoken
 from balmcore.tables import Tables
+from batches.hooks import unfit_among
 from batches.models import BatchLine
-from batches.points import unfit_among
 from formulas.models import Formula, Line
-from pours.models import Check, Look, Pour, PourQuerySet, WearTest
+from pours.models import Check, Pour, PourQuerySet, SavedFilter, WearTest
 from pours.queries import Card, card
 from workshop.web import Fields, Reading
 
@@ -143,7 +143,7 @@ class Log:
     page: Page
     filters: Filters
     formulas: QuerySet[Formula]
-    looks: QuerySet[Look]
+    saved_filters: QuerySet[SavedFilter]
     ingredients: tuple[tuple[str, str], ...]
     problems: dict[str, str]
 
@@ -166,7 +166,7 @@ def log(query: Fields, tables: Tables) -> Log:
         paged,
         filters,
         Formula.objects.order_by("name"),
-        Look.objects.all(),
+        SavedFilter.objects.all(),
         tuple((key, name) for name, key in names),
         problems,
     )

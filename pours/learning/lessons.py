@@ -94,7 +94,7 @@ def _renewed(tables: Tables, prefs: Preferences) -> _Kept:
         if kept.stamp == prefs.records_revision and kept.tables is plain:
             return kept
         known = dict(kept.readings) if kept.tables is plain else {}
-        wanted = list(Check.objects.tests().filter(aside="").values_list("pk", "created"))
+        wanted = list(Check.objects.tests().filter(exclusion="").values_list("pk", "created"))
         known.update(_readings([pk for pk, created in wanted if (pk, created) not in known], plain))
         readings = {key: known[key] for key in wanted if key in known}
         learned = Calibration(list(readings.values()))

@@ -71,12 +71,12 @@ def _counted(stamp: int, tables: Tables) -> BenchPace:
 
 def _benches() -> Iterator[tuple[Batch, list[Event]]]:
     """The newest batches made step by step, with what was done at each and stands."""
-    events = Event.objects.filter(session__is_rehearsal=False, is_undone=False, session__batch__state="poured")
-    rows = list(events.order_by("session", "pk").select_related("session"))
-    by_session = [list(own) for _, own in groupby(rows, key=lambda row: row.session_id)][-NEWEST:]
-    batches = Batch.objects.for_page().in_bulk([own[0].session.batch_id for own in by_session])
-    for own in by_session:
-        yield batches[own[0].session.batch_id], own
+    events = Event.objects.filter(run__is_rehearsal=False, is_undone=False, run__batch__state="poured")
+    rows = list(events.order_by("run", "pk").select_related("run"))
+    by_run = [list(own) for _, own in groupby(rows, key=lambda row: row.run_id)][-NEWEST:]
+    batches = Batch.objects.for_page().in_bulk([own[0].run.batch_id for own in by_run])
+    for own in by_run:
+        yield batches[own[0].run.batch_id], own
 
 
 def _times_as_long(batch: Batch, minutes: float, tables: Tables) -> list[float]:

@@ -111,14 +111,14 @@ def best_cooling(rates: Mapping[str, Rate], usual: str) -> str:
     return min(better, key=lambda key: rates[key].cases / rates[key].of, default="")
 
 
-def cooling_told(composition: Composition, rates: Mapping[str, Rate]) -> dict[str, str]:
+def cooling_sentences(composition: Composition, rates: Mapping[str, Rate]) -> dict[str, str]:
     """A sentence for each way of cooling: ``Slowly on the counter: 3 of 4 of yours with shea butter grained``."""
     names = {line.key: line.ingredient.name for line in composition.lines}
     butter = in_sentence(names[leading_butter(composition)]) if rates else ""
-    return {key: f"{_way_told(key)}: {rate.told} of yours with {butter} grained." for key, rate in rates.items()}
+    return {key: f"{_way_words(key)}: {rate.sentence} of yours with {butter} grained." for key, rate in rates.items()}
 
 
-def _way_told(key: str) -> str:
+def _way_words(key: str) -> str:
     """A way of cooling in words, with that of melting before it where the key has one."""
     *melting, cooling = key.split(" ")
     told = COOLING_METHODS[cooling].name
@@ -139,8 +139,8 @@ def _losses(stamp: int) -> dict[tuple[str, str], Middle]:
     """What stays in each pitcher by kind, and by any kind (empty), where four pours say so; counted once as long as
     nothing new was poured."""
     kept: dict[tuple[str, str], list[float]] = defaultdict(list)
-    columns = ("batch__vessel_key", "batch__version__formula__kind_key", "rest_g")
-    rows = Pour.objects.filter(rest_g__isnull=False, finish=None).values_list(*columns)
+    columns = ("batch__pitcher_key", "batch__version__formula__kind_key", "leftover_g")
+    rows = Pour.objects.filter(leftover_g__isnull=False, finish=None).values_list(*columns)
     for vessel, kind, grams in rows if stamp else ():
         for key in ((vessel, kind), (vessel, "")):
             kept[key].append(float(grams or 0))
@@ -161,7 +161,7 @@ def usual(prefs: Preferences) -> Usual:
 
 @lru_cache(maxsize=2)
 def _usual(stamp: int) -> Usual:
-    stayed = Pour.objects.filter(rest_g__isnull=False).values_list("rest_g", flat=True)
+    stayed = Pour.objects.filter(leftover_g__isnull=False).values_list("leftover_g", flat=True)
     pieces: dict[str, list[float]] = defaultdict(list)
     for name, grams in Pour.objects.filter(pieces__isnull=False).values_list("pieces__name", "pieces__mass_g"):
         pieces[name].append(float(grams))

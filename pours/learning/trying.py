@@ -20,7 +20,7 @@ OILY, DRAGS = 4, 2  # grades from which, and up to which, a wearer called it so
 def told_by(pours: Iterable[Pour]) -> Told:
     """What the pours of one version said, taken together: read with checks and wear tests."""
     rows = sorted(pours, key=lambda pour: (pour.poured_on, pour.pk))
-    tests = [check for pour in rows for check in pour.standing if check.firmness is not None and not check.aside]
+    tests = [check for pour in rows for check in pour.standing if check.firmness is not None and not check.exclusion]
     # Grain goes by how it is cooled now: what was cooled otherwise is a story that has ended.
     now = rows[-1].cooled_by if rows else ""
     alike = [faults_seen(pour.standing) for pour in rows if pour.cooled_by == now]

@@ -2,8 +2,8 @@
 
 from pours.models.check import Check, CheckPhoto, FollowUp
 from pours.models.ladder import LadderCup, LadderTest
-from pours.models.look import Look
 from pours.models.pour import COOLED_IN, Pour, PouredPiece, PourQuerySet, cooled_by
+from pours.models.saved_filter import SavedFilter
 from pours.models.wear import WearTest
 
 __all__ = [
@@ -13,10 +13,10 @@ __all__ = [
     "FollowUp",
     "LadderCup",
     "LadderTest",
-    "Look",
     "Pour",
     "PourQuerySet",
     "PouredPiece",
+    "SavedFilter",
     "WearTest",
     "cooled_by",
 ]

@@ -31,7 +31,7 @@ class CheckQuerySet(models.QuerySet["Check"]):
 
     def standing(self) -> "CheckQuerySet":
         """Those that count: not what was a mistake."""
-        return self.exclude(aside=Check.Aside.MISTAKE)
+        return self.exclude(exclusion=Check.Exclusion.MISTAKE)
 
     def tests(self) -> "CheckQuerySet":
         """Those with a firmness, that count."""
@@ -81,7 +81,7 @@ class Check(models.Model):
         HINT = "hint", "A hint of old oil"
         RANCID = "rancid", "Rancid"
 
-    class Aside(models.TextChoices):
+    class Exclusion(models.TextChoices):
         COUNTED = "", "Counts"
         UNTAUGHT = "untaught", "Stays, and teaches nothing"
         MISTAKE = "mistake", "Was a mistake"
@@ -108,8 +108,8 @@ class Check(models.Model):
     scent = models.CharField(max_length=6, choices=Scent, default=Scent.UNSEEN, blank=True)
     age = models.CharField(max_length=6, choices=Age, default=Age.UNSEEN, blank=True)
     notes = models.TextField(max_length=2000, blank=True)
-    aside = models.CharField(max_length=8, choices=Aside, default=Aside.COUNTED, blank=True)
-    aside_why = models.CharField(max_length=200, blank=True)
+    exclusion = models.CharField(max_length=8, choices=Exclusion, default=Exclusion.COUNTED, blank=True)
+    exclusion_reason = models.CharField(max_length=200, blank=True)
     revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -124,7 +124,7 @@ class Check(models.Model):
                 | Q(measured__gte=0, measured_sigma__gt=0, test_c__isnull=False),
                 name="check_measured_at_a_temperature",
             ),
-            models.CheckConstraint(condition=Q(aside="") | ~Q(aside_why=""), name="set_aside_with_a_reason"),
+            models.CheckConstraint(condition=Q(exclusion="") | ~Q(exclusion_reason=""), name="excluded_with_a_reason"),
         ]
 
     def __str__(self) -> str:
@@ -137,7 +137,7 @@ class Check(models.Model):
     @property
     def counts(self) -> bool:
         """False for one that was a mistake."""
-        return self.aside != self.Aside.MISTAKE
+        return self.exclusion != self.Exclusion.MISTAKE
 
     @property
     def days(self) -> int:

@@ -33,7 +33,7 @@ class PourQuerySet(models.QuerySet["Pour"]):
     def for_page(self) -> "PourQuerySet":
         """With all that its own page shows."""
         batches = Prefetch("batch", Batch.objects.for_page())
-        return self.select_related("rest_lot", "finish").prefetch_related(
+        return self.select_related("leftover_lot", "finish").prefetch_related(
             "pieces", batches, "checks__photos", "follow_ups", "wear_tests"
         )
 
@@ -62,8 +62,10 @@ class Pour(models.Model):
     cooling_note = models.CharField(max_length=200, blank=True)
     predicted = MeasureField(low=0, high=200)
     predicted_sigma = MeasureField(low=0, high=200)
-    rest_g = MassField(null=True, blank=True)
-    rest_lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="rest_of")
+    leftover_g = MassField(null=True, blank=True)
+    leftover_lot = models.OneToOneField(
+        Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="leftover_of"
+    )
     container_lots = models.ManyToManyField(Lot, related_name="filled_at", blank=True)
     best_before = models.DateField(null=True, blank=True, db_index=True)
     notes = models.TextField(max_length=4000, blank=True)
@@ -81,7 +83,9 @@ class Pour(models.Model):
             models.CheckConstraint(
                 condition=Q(predicted__gte=0, predicted_sigma__gt=0), name="prediction_not_negative"
             ),
-            models.CheckConstraint(condition=Q(rest_g__isnull=True) | Q(rest_g__gte=0), name="rest_not_negative"),
+            models.CheckConstraint(
+                condition=Q(leftover_g__isnull=True) | Q(leftover_g__gte=0), name="leftover_not_negative"
+            ),
         ]
 
     def __str__(self) -> str:

@@ -100,15 +100,17 @@ class CheckTests(CheckTestCase):
         """It stays, counts nowhere, and can count again; without a reason, and from an old page, it is refused."""
         self.look(method="thumb", thumb="brick", test_c="20")
         check = self.pour.checks.get()
-        aside = {"aside": "mistake", "revision": check.revision}
+        aside = {"exclusion": "mistake", "revision": check.revision}
         answer = self.client.post(f"/pours/checks/{check.pk}/aside", aside, follow=True)
         self.assertContains(answer, "Say why: in a year nobody will know.")
-        answer = self.client.post(f"/pours/checks/{check.pk}/aside", {**aside, "aside_why": "Wrong jar."}, follow=True)
+        answer = self.client.post(
+            f"/pours/checks/{check.pk}/aside", {**aside, "exclusion_reason": "Wrong jar."}, follow=True
+        )
         self.assertContains(answer, "Was a mistake: Wrong jar.")
         self.assertContains(answer, "No test yet")
-        answer = self.client.post(f"/pours/checks/{check.pk}/aside", {"aside": "", "revision": 1}, follow=True)
+        answer = self.client.post(f"/pours/checks/{check.pk}/aside", {"exclusion": "", "revision": 1}, follow=True)
         self.assertContains(answer, "Another tab changed this check meanwhile")
-        self.client.post(f"/pours/checks/{check.pk}/aside", {"aside": "", "revision": 2})
+        self.client.post(f"/pours/checks/{check.pk}/aside", {"exclusion": "", "revision": 2})
         self.assertContains(self.client.get(f"/pours/{self.pour.pk}/"), "measured 100")
 
 

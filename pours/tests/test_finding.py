@@ -7,7 +7,7 @@ from django.test import TestCase
 from openpyxl import load_workbook
 
 from formulas.models import Formula
-from pours.models import Look, Pour
+from pours.models import Pour, SavedFilter
 from tests.support.makings import begin
 from tests.support.net_loft import load
 from workshop.models import Preferences
@@ -48,15 +48,15 @@ class FilterTests(FindingTestCase):
             ("", "q=sand", "Give the look a name."),
             ("All", "page=2&x=1", "Narrow the log first"),
         ):
-            self.assertContains(self.client.post("/pours/looks", {"name": name, "query": query}, follow=True), said)
-        page = self.client.post("/pours/looks", {"name": "Firm bars", "query": "firm_low=80&page=3"}, follow=True)
+            self.assertContains(self.client.post("/pours/filters", {"name": name, "query": query}, follow=True), said)
+        page = self.client.post("/pours/filters", {"name": "Firm bars", "query": "firm_low=80&page=3"}, follow=True)
         self.assertContains(page, "?firm_low=80")
         self.assertEqual(len(page.context["log"].cards), 2)
-        self.client.post("/pours/looks", {"name": "Firm bars", "query": "firm_low=85"})
-        look = Look.objects.get()
+        self.client.post("/pours/filters", {"name": "Firm bars", "query": "firm_low=85"})
+        look = SavedFilter.objects.get()
         self.assertEqual(look.query, "firm_low=85")
-        self.client.post(f"/pours/looks/{look.pk}/forget")
-        self.assertFalse(Look.objects.exists())
+        self.client.post(f"/pours/filters/{look.pk}/forget")
+        self.assertFalse(SavedFilter.objects.exists())
 
 
 class ListTests(FindingTestCase):

@@ -11,11 +11,11 @@ from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.trials.rates import Rate
 from batches.forms.schedule import setup_of
+from batches.hooks import pace_of_own
 from batches.models import Batch
-from batches.points import pace_of_own
-from bench.models import Event, Session
+from bench.models import BenchRun, Event
+from formulas.hooks import judged_pours
 from formulas.models import Formula, Version
-from formulas.points import judged_pours
 from labels.models import Handout
 from pours.learning.lessons import by_tests
 from pours.learning.rates import best_cooling
@@ -93,7 +93,7 @@ class CalibrationTests(YearTestCase):
         wild = [lesson.check for lesson in page.context["lessons"].rows if not lesson.fits]
         self.assertEqual([str(check.pour.batch.version) for check in wild], ["Squall v2"])
         before = by_tests(shipped(), preferences())
-        self.client.post(f"/pours/checks/{wild[0].pk}/aside", {"aside": "untaught", "aside_why": "Still warm.",
+        self.client.post(f"/pours/checks/{wild[0].pk}/aside", {"exclusion": "untaught", "exclusion_reason": "Still warm.",
                                                                "revision": 1, "back": "learned"})  # fmt: skip
         page = self.client.get("/pours/learned")
         self.assertContains(page, "set aside: Still warm.")
@@ -176,7 +176,7 @@ class PaceTests(YearTestCase):
                     for batch in batches]  # fmt: skip
         now = timezone.now()
         for batch, minutes, seconds in zip(batches, reckoned, (19, 20, 20, 21), strict=True):
-            session = Session.objects.create(batch=batch)
+            run = BenchRun.objects.create(batch=batch)
             names = [row.name for row in batch.containers.all() for _ in range(row.count)]
             for kind, step, at, data in (
                 ("weighed", "weigh:olive_oil", 0, {}),
@@ -185,7 +185,7 @@ class PaceTests(YearTestCase):
                 # Ten minutes went into the whip, and none of them into filling.
                 ("filled", "pour", minutes * 90 + 600 + seconds * len(names), {"pieces": [(n, None) for n in names]}),
             ):
-                Event.objects.create(session=session, kind=kind, step=step, data=data, at=now + timedelta(seconds=at))
+                Event.objects.create(run=run, kind=kind, step=step, data=data, at=now + timedelta(seconds=at))
         before = method_for(setup_of(batches[0], shipped()))
         bump_records_revision()
         page = self.client.get("/pours/learned")
@@ -196,7 +196,7 @@ class PaceTests(YearTestCase):
         for key, times in (("melt", 1.5), ("pour", 20 / 8)):
             old, new = (next(s.length for s in made.steps if s.key == key) for made in (before, after))
             self.assertAlmostEqual(new / old, times, delta=0.01)
-        Session.objects.update(is_rehearsal=True)
+        BenchRun.objects.update(is_rehearsal=True)
         bump_records_revision()
         self.assertEqual(pace_of_own(preferences()).heating, 1)
 
@@ -210,7 +210,7 @@ class ReactionTests(YearTestCase):
         self.assertEqual((found.reacted, found.worn), (2, 10))
         self.assertEqual(found.ingredients[0].name, "Lemongrass")
         self.assertEqual(
-            found.ingredients[0].suspect.told, "in 2 of 2 that somebody reacted to, in 0 of 8 that nobody did"
+            found.ingredients[0].suspect.sentence, "in 2 of 2 that somebody reacted to, in 0 of 8 that nobody did"
         )
         self.assertRegex(found.lots[0].name, r"^Lemongrass, lot \d+$")
         self.assertContains(page, "“Red between the toes by evening.”")

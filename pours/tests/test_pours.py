@@ -86,11 +86,11 @@ class PourTests(NetLoftTestCase):
         """Each by itself fits the pot, both do not: asked beside the figures, which stay; what fits is taken."""
         pot = sum(line.mass_g for line in self.batch.base_lines)
         some, much = f"{pot * D('0.6'):.1f}", f"{pot * D('0.5'):.1f}"
-        refused = self.post(self.path, 400, piece_0=some, rest_g=much)
+        refused = self.post(self.path, 400, piece_0=some, leftover_g=much)
         for said in (f"the pieces hold {some} g and {much} g stayed in the jug", "in the pot. Which is wrong?"):
             self.assertContains(refused, said, status_code=400)
-        self.assertEqual(form_data(refused, "pour")["rest_g"], [much])
-        self.post(self.path, 302, refused, rest_g=f"{pot * D('0.4'):.1f}")
+        self.assertEqual(form_data(refused, "pour")["leftover_g"], [much])
+        self.post(self.path, 302, refused, leftover_g=f"{pot * D('0.4'):.1f}")
         own = f"/pours/{self.batch.pours.get().pk}/"
         self.assertContains(self.post(own, 400, piece_0=f"{pot * 2:.1f}"), "Which is wrong?", status_code=400)
         self.batch.lines.update(target_g=F("target_g") / 2)

@@ -73,15 +73,15 @@ def take_peak(request: Request) -> HttpResponse:
 
 
 @require_POST
-def set_aside(request: Request, pk: int) -> HttpResponse:
+def exclude_check(request: Request, pk: int) -> HttpResponse:
     """Let a check count no more, or again, with a reason."""
     found = get_object_or_404(Check.objects.select_related("pour"), pk=pk)
     data = Fields(request.POST)
-    how = data.text("aside", 10)
+    how = data.text("exclusion", 10)
     try:
-        if how not in Check.Aside.values:
-            raise Problem("Choose whether it was a mistake, or is only to teach nothing.", "aside")
-        services.set_aside(found, how, data.text("aside_why", 200).strip(), data.whole("revision") or 0)
+        if how not in Check.Exclusion.values:
+            raise Problem("Choose whether it was a mistake, or is only to teach nothing.", "exclusion")
+        services.exclude_check(found, how, data.text("exclusion_reason", 200).strip(), data.whole("revision") or 0)
     except Problem as problem:
         messages.error(request, problem.sentence)
     else:

@@ -10,7 +10,7 @@ from balmcore.errors import Problem
 from pantry.models import Lot
 from pantry.queries import name_of
 from pours import comparing, queries
-from pours.finding import lists, looks
+from pours.finding import lists, saved_filters
 from pours.finding.log import log as find
 from pours.finding.log import read_filters
 from pours.learning import trying
@@ -28,7 +28,7 @@ def log(request: Request) -> HttpResponse:
         "log": find(Fields(request.GET), request.tables),
         "kinds": request.tables.kinds.values(),
         "verdicts": Pour.Verdict.choices,
-        "query": looks.plain_query(request.GET),
+        "query": saved_filters.plain_query(request.GET),
     }
     return render(request, template, context)
 
@@ -42,22 +42,22 @@ def export(request: Request, kind: str) -> HttpResponseBase:
 
 
 @require_POST
-def keep_look(request: Request) -> HttpResponse:
+def save_filter(request: Request) -> HttpResponse:
     """Keep how the log is narrowed by a name."""
     data = Fields(request.POST)
     try:
-        look = looks.keep(data.text("name", 200), data.text("query", 2000))
+        look = saved_filters.keep(data.text("name", 200), data.text("query", 2000))
     except Problem as problem:
         messages.error(request, problem.sentence)
-        return redirect(f"{reverse('pours:log')}?{looks.clean(data.text('query', 2000))}")
+        return redirect(f"{reverse('pours:log')}?{saved_filters.clean(data.text('query', 2000))}")
     messages.success(request, f"{look.name} is kept.")
     return redirect(f"{reverse('pours:log')}?{look.query}")
 
 
 @require_POST
-def forget_look(request: Request, pk: int) -> HttpResponse:
+def forget_filter(request: Request, pk: int) -> HttpResponse:
     """Take a kept look away."""
-    looks.forget(pk)
+    saved_filters.forget(pk)
     return redirect("pours:log")
 
 

@@ -9,15 +9,15 @@ from django.shortcuts import get_object_or_404, redirect, render
 import batches.queries
 import batches.safety
 from batches.fitness import Unfit, require_fit, unfit_of
+from batches.hooks import pour_address
 from batches.models import Batch, BatchFinish
-from batches.points import pour_address
 from bench.record import record_of
 from pours import comparing, queries, services
 from pours.forms import PourForm
+from pours.hooks import ways_of_pour
 from pours.learning import trying
 from pours.learning.rates import usual
 from pours.models import Pour
-from pours.points import ways_of_pour
 from workshop.web import Fields, Request
 
 
@@ -66,7 +66,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
                     form.columns,
                     form.pieces,
                     number,
-                    keep_rest=form.keep_rest,
+                    keeps_leftover=form.keeps_leftover,
                     finish=finish,
                 )
             except Unfit as refusal:
@@ -84,7 +84,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "batch": batch,
         "finish": finish,
         "siblings": queries.siblings(batch),
-        "warned": batches.safety.warned_of(batch, request.tables, request.prefs.scent_policy),
+        "warned": batches.safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
         "unfit": unfit_of(batch, request.tables),
         "beside": beside,
         "made": record_of(batch, request.prefs.show),
@@ -94,7 +94,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "suggestion": trying.to_try(batch.version, request.tables, request.prefs.show) if stored else None,
         "usual": usual(request.prefs),
         "ways_on": ways_of_pour.ask(stored) if stored else (),
-        "account": batches.queries.account(batch, request.tables, request.prefs),
+        "account": batches.queries.weigh_sheet(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,
     }
     return render(request, "pours/pour.html", context, status=status)

@@ -22,9 +22,9 @@ from balmcore.errors import Problem
 from balmcore.tables import shipped
 from batches.models import Batch
 from batches.services import call_off, mark_poured
-from formulas.handing.files import MOST_BYTES, make_of_file, read_file
-from formulas.handing.sheets import read_sheet
-from instruments.stand_in import StandIn
+from formulas.sharing.files import MOST_BYTES, make_of_file, read_file
+from formulas.sharing.sheets import read_sheet
+from instruments.simulator import Simulator
 from tests.keeping.test_reach import addresses
 from tests.support.makings import begin, own_folder
 from tests.support.net_loft import load
@@ -187,12 +187,12 @@ class FullDiskTests(SimpleTestCase):
             ):
                 call_command("serve", port=8040)
 
-    def test_a_stand_in_told_what_has_no_end(self) -> None:
+    def test_a_simulator_told_what_has_no_end(self) -> None:
         """Infinity and what is no number are no orders: it goes on as it was."""
-        stand_in = StandIn()
+        simulator = Simulator()
         for order in ({"put": "inf"}, {"load": "nan"}, {"step": "inf"}, {"settling": "nan"}, {"speed": "-inf"}):
             with self.assertRaises(ValueError):
-                stand_in.do(order)
-        stand_in.do({"load": 1e300})
-        stand_in.tick(0.1)
-        self.assertEqual(stand_in.line("scale"), b"E over\r\n")
+                simulator.do(order)
+        simulator.do({"load": 1e300})
+        simulator.tick(0.1)
+        self.assertEqual(simulator.line("scale"), b"E over\r\n")

@@ -24,7 +24,7 @@ from balmcore.errors import Problem
 from batches.models import Batch
 from devices.models import Device, Sharing
 from exchange.package import read_export
-from exchange.package.tables import APPS, TABLES, owned
+from exchange.package.tables import APPS, TABLES, owned_models
 from formulas.models import Formula
 from instruments.models import Instrument
 from pantry.models import Lot
@@ -70,7 +70,7 @@ class ForeignCase(TestCase):
         with zipfile.ZipFile(io.BytesIO(exported())) as found:
             cls.about = json.loads(found.read("about.json"))
             cls.rows = {label: json.loads(found.read(f"tables/{label}.json")) for label in TABLES}
-        for model in reversed(owned()):
+        for model in reversed(owned_models()):
             model._base_manager.all().delete()
 
     def setUp(self) -> None:

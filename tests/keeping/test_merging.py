@@ -16,7 +16,7 @@ from balmcore.errors import Problem
 from balmcore.tables import shipped
 from batches.models import Batch
 from exchange.package import read_export
-from exchange.package.merging import Merge
+from exchange.package.merging import MergePlan
 from formulas.models import Formula, Version
 from formulas.services import restore_version
 from labels.models import Handout, Person, Sheet
@@ -24,7 +24,7 @@ from labels.pieces import recall_of_batch
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
-from pours.models import Look, Pour
+from pours.models import Pour, SavedFilter
 from tests.keeping.test_exchange import exported, parts
 from tests.support.makings import begin, own_folder
 from tests.support.net_loft import YEAR, load
@@ -42,7 +42,7 @@ class OtherWorkshopTests(TransactionTestCase):
         own = OwnIngredient.objects.create(name="Wreck wax", role="wax", melt_low_c=58, melt_high_c=62)
         tables = workshop_tables()
         begin("Flotsam", "hand_balm", Composition.of({own.key: D("0.2"), "olive_oil": D("0.8")}, tables), tables)
-        Look.objects.create(name="Wax", query=f"with={own.key}&formula={Formula.objects.get(name='Flotsam').pk}")
+        SavedFilter.objects.create(name="Wax", query=f"with={own.key}&formula={Formula.objects.get(name='Flotsam').pk}")
         Sheet.objects.create(name="Lids", columns=3, rows=4, left_mm=10, top_mm=10)
         return exported()
 
@@ -81,7 +81,7 @@ class OtherWorkshopTests(TransactionTestCase):
         brought = OwnIngredient.objects.get(name="Wreck wax (brought)")
         flotsam = Version.objects.get(formula__name="Flotsam")
         self.assertIn(brought.key, [line.ingredient_key for line in flotsam.lines.all()])
-        self.assertEqual(Look.objects.get().query, f"with={brought.key}&formula={flotsam.formula_id}")
+        self.assertEqual(SavedFilter.objects.get().query, f"with={brought.key}&formula={flotsam.formula_id}")
         self.assertEqual(set(Sheet.objects.values_list("name", "columns")), {("Lids", 2), ("Lids (brought)", 3)})
         rest = Lot.objects.get(item_key__startswith="leftover-")
         self.assertNotEqual(rest.item_key, "leftover-1")
@@ -161,7 +161,7 @@ class OtherWorkshopTests(TransactionTestCase):
     def test_what_is_said_stays_short(self) -> None:
         """Forty things are told one by one; of more the rest is counted."""
         for count, told in ((40, "thing 39"), (41, "And 1 more of the kind."), (95, "And 55 more of the kind.")):
-            merge = Merge()
+            merge = MergePlan()
             merge.said = [f"thing {n}" for n in range(count)]
             merge.finish()
             self.assertEqual((len(merge.said), merge.said[-1]), (min(count, 41), told))

@@ -8,7 +8,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from demo.served import PATIENCE_MS
-from instruments import stand_in
+from instruments import simulator
 from tests.support.served import ServedTestCase
 
 BATCH = 13  # the loft's planned batch of two finishes
@@ -17,13 +17,13 @@ SPEED, SETTLING_S = 480, 0.1  # a quick pot, and a quick pan
 
 class BenchWalkTests(ServedTestCase):
     environment = {"CALM_TIN_SHARE": "127.0.0.2"}
-    options = ("--stand-in",)
+    options = ("--simulator",)
 
     def start(self) -> None:
         """Start the server, and its stand-in anew."""
-        (self.folder / stand_in.FILE).unlink(missing_ok=True)
+        (self.folder / simulator.FILE).unlink(missing_ok=True)
         super().start()
-        self.wait_for(lambda: stand_in.order(self.folder, speed=SPEED, settling=SETTLING_S))
+        self.wait_for(lambda: simulator.order(self.folder, speed=SPEED, settling=SETTLING_S))
 
     def rows(self, query: str) -> list[tuple[Any, ...]]:
         with sqlite3.connect(self.folder / "workshop.sqlite3") as database:
@@ -32,11 +32,11 @@ class BenchWalkTests(ServedTestCase):
     def pour(self, page: Page, factor: float = 1.0) -> None:
         """Put so much of what is wanted on the pan, and accept it by space once it is steady."""
         expect(page.locator("#scale-number")).not_to_have_text("–")
-        stand_in.order(self.folder, tare=True)
+        simulator.order(self.folder, tare=True)
         expect(page.locator("#scale-number")).to_have_text(re.compile(r"^-?0\.[01]$"))
         title = page.locator(".at-title").inner_text()
         target = float(page.locator("#target").inner_text().split()[0])
-        stand_in.order(self.folder, put=target * factor)
+        simulator.order(self.folder, put=target * factor)
         if not page.locator("#when-steady").is_checked():
             over = f"{target * (factor - 1):.1f} g over"
             expect(page.locator("#scale-words")).to_have_text("there" if factor == 1 else over)
@@ -90,7 +90,7 @@ class BenchWalkTests(ServedTestCase):
         # On the bath: the thermometer says how long, and when it is there.
         expect(page.locator(".at-title")).to_have_text("Melt")
         shares = {"candelilla_wax": 11.5, "shea_butter_refined": 15, "olive_oil": 73.5}
-        stand_in.order(self.folder, pot={"shares": shares, "grams": 100, "room_c": 20}, move="bath")
+        simulator.order(self.folder, pot={"shares": shares, "grams": 100, "room_c": 20}, move="bath")
         expect(page.locator("#probe-words")).to_contain_text("in about")
         expect(page.locator("#probe-words")).to_contain_text("is reached", timeout=2 * PATIENCE_MS)
         for title in ("Clear test", "Test a drop"):

@@ -345,7 +345,9 @@ class HandsTests(BrowserTestCase):
         known = shipped().containers
         composition = Composition.of(parts)
         chosen = BatchPlan(tin, known, 60, D("0.1"), D(3), 0, known["jug_pouring_250"])
-        batch = plan_batch(version, composition, chosen, chosen.scaled(composition), known_why="To see how it prints.")
+        batch = plan_batch(
+            version, composition, chosen, chosen.scaled(composition), override_reason="To see how it prints."
+        )
         self.go(f"/batches/{batch.pk}/")
         for paper in ("A4", "Letter"):
             sheet = self.page.pdf(format=paper)

@@ -1,4 +1,4 @@
-"""A plain graph: lines over axes, bands on the ground, levels across. The strip of a batch and the
+"""A plain graph: lines over axes, bands on the ground, levels across. The timeline of a batch and the
 solids of an ingredient are both drawn with it."""
 
 from collections.abc import Sequence

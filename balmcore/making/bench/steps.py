@@ -11,7 +11,7 @@ from decimal import Decimal
 from enum import StrEnum
 
 from balmcore.composition import Array
-from balmcore.making.finishing import DENT
+from balmcore.making.pouring_steps import DENT
 from balmcore.making.scaling import Stage, pot_stage
 from balmcore.making.steps import Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient

@@ -38,7 +38,7 @@ class RateTests(CoreTestCase):
             self.assertAlmostEqual(rate.interval[0], low, delta=0.001)
             self.assertAlmostEqual(rate.interval[1], high, delta=0.001)
         self.assertEqual(Rate(0, 0).interval, (0, 1))
-        self.assertEqual(Rate(3, 4).told, "3 of 4 (30 to 95 %)")
+        self.assertEqual(Rate(3, 4).sentence, "3 of 4 (30 to 95 %)")
         self.assertTrue(Rate(0, 4).is_below(Rate(3, 4)))
         self.assertFalse(Rate(0, 1).is_below(Rate(1, 2)))
         self.assertIsNone(middle([1, 2, 3]))
@@ -49,7 +49,7 @@ class RateTests(CoreTestCase):
         first, *others = suspects(cases)
         self.assertEqual((first.key, others), ("lavender", []))
         self.assertAlmostEqual(first.p, 4 / 56)
-        self.assertEqual(first.told, "in 3 of 3 that somebody reacted to, in 1 of 5 that nobody did")
+        self.assertEqual(first.sentence, "in 3 of 3 that somebody reacted to, in 1 of 5 that nobody did")
         self.assertEqual(suspects([(("wax",), False)]), ())
         self.assertEqual([one.key for one in suspects([(("b", "a"), True)])], ["a", "b"])
 

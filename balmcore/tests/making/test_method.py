@@ -32,9 +32,9 @@ def setup(composition: Composition = SCENTED, kind: str = "hand_balm", cooling: 
     fillings = tuple(Filling(key, known[key].capacity_ml, known[key].fill, n) for key, n in counts.items())
     pour_c = pour_temperature(predict(composition).set_c)
     scaled = scale(composition, fillings, pour_c, D("0.1"), D(3), chosen.overrun)
-    vessels = {key: known[key] for key in counts}
+    containers_by_key = {key: known[key] for key in counts}
     jug = known["jug_pouring_500"]
-    return Setup(composition, chosen, fillings, vessels, jug, float(scaled.total_g), pour_c,
+    return Setup(composition, chosen, fillings, containers_by_key, jug, float(scaled.total_g), pour_c,
                  chosen.overrun, room, cooling)  # fmt: skip
 
 
@@ -168,9 +168,9 @@ class MethodTests(CoreTestCase):
         """The same setup has the very same one; another vessel under its key, and a slower bench, have their own."""
         tins = setup()
         self.assertIs(method_for(tins), method_for(setup()))
-        jars = replace(tins, vessels={"tin_screw_60": shipped().containers["jar_glass_100"]})
+        jars = replace(tins, containers_by_key={"tin_screw_60": shipped().containers["jar_glass_100"]})
         self.assertIn("Stand glass jars", step(method_for(jars), "prepare").text)
-        slow = replace(tins, pace=Pace({tins.vessels["tin_screw_60"].kind: 90}))
+        slow = replace(tins, pace=Pace({tins.containers_by_key["tin_screw_60"].kind: 90}))
         self.assertAlmostEqual(step(method_for(slow), "pour").length, 6)
         self.assertNotEqual(step(method_for(tins), "pour").length, 6)
 

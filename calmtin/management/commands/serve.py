@@ -17,7 +17,7 @@ from django.utils import timezone
 from waitress.server import create_server
 
 from balmcore.errors import Problem
-from devices.door import Door
+from devices.lan_server import LanServer
 from exchange.beside import CopyOfTheDay, look_at_the_rest
 from exchange.copies import clean_old_copies, clear_away, make_daily_copy
 from exchange.data_folder import Unusable, only_server
@@ -51,15 +51,15 @@ class Command(BaseCommand):
         """The port to begin at, and whether to rehearse."""
         parser.add_argument("--port", type=int, default=8040, help="First port to try (8040).")
         parser.add_argument("--anew", action="store_true", help="Begin an empty workshop beside the copies of another.")
-        parser.add_argument("--stand-in", action="store_true", help="With a stand-in scale and thermometer.")
+        parser.add_argument("--simulator", action="store_true", help="With a stand-in scale and thermometer.")
 
-    def handle(self, *arguments: Any, port: int, stand_in: bool, anew: bool, **options: Any) -> None:
+    def handle(self, *arguments: Any, port: int, simulator: bool, anew: bool, **options: Any) -> None:
         """Bring the data folder up to date, then serve."""
         if not 1 <= port <= LAST_PORT:
             raise CommandError(f"A port is a number from 1 to {LAST_PORT}, and {port} is none: leave it out for 8040.")
         try:
             with only_server(settings.DATA_DIR) as address:
-                self._serve(port, stand_in, anew, address)
+                self._serve(port, simulator, anew, address)
         except Unusable as problem:
             raise CommandError(str(problem)) from None
         except OSError as refusal:
@@ -68,7 +68,7 @@ class Command(BaseCommand):
                 f"Calm Tin cannot start ({told.lower()}): make room on the disk, and start again."
             ) from None
 
-    def _serve(self, port: int, stand_in: bool, anew: bool, said: Path) -> None:
+    def _serve(self, port: int, simulator: bool, anew: bool, said: Path) -> None:
         copy = bring_up_to_date(settings.DATA_DIR, anew)
         self._copy_of_today()
         if copy:
@@ -83,8 +83,8 @@ class Command(BaseCommand):
         ended = supervise(
             [
                 Beside("read_instruments", wanted=Instrument.objects.exists),
-                *([Beside("stand_in")] if stand_in else []),
-                Door(application, free, LIMITS),
+                *([Beside("simulator")] if simulator else []),
+                LanServer(application, free, LIMITS),
                 CopyOfTheDay(settings.DATA_DIR),
             ]
         )

@@ -10,7 +10,7 @@ from demo.loader import YEAR, load
 from exchange.data_folder import Unusable
 from exchange.startup import bring_up_to_date
 from formulas.models import Formula
-from instruments.models import STAND_IN, Instrument
+from instruments.models import SIMULATOR, Instrument
 from instruments.services import set_instrument
 
 
@@ -31,4 +31,4 @@ class Command(BaseCommand):
             self.stdout.write(f"The net loft is open: {load() + load(YEAR)} formulas.")
             # To rehearse with: the demo is served with a stand-in scale and thermometer.
             for kind in Instrument.Kind.values:
-                set_instrument(kind, STAND_IN)
+                set_instrument(kind, SIMULATOR)

@@ -2,8 +2,8 @@
 
 from django.urls import reverse
 
+from formulas.hooks import ways_on
 from formulas.models import Version
-from formulas.points import ways_on
 
 
 @ways_on.register

@@ -1,4 +1,4 @@
-"""What pages of the pantry show of the apps above: those register, see :mod:`workshop.points`."""
+"""What pages of the pantry show of the apps above: those register, see :mod:`workshop.hooks`."""
 
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -7,8 +7,8 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from balmcore.tables import Tables, shipped
 from pantry.models import Lot
+from workshop.hooks import Hook
 from workshop.models import Preferences
-from workshop.points import Point
 
 
 @dataclass(frozen=True)
@@ -20,18 +20,18 @@ class Use:
 
 
 # The current versions that hold an ingredient, by its key.
-uses_of_ingredient: Point[[str], list[Use]] = Point()
+uses_of_ingredient: Hook[[str], list[Use]] = Hook()
 # Whether anything, old versions too, needs an ingredient to be readable.
-needs_ingredient: Point[[str], bool] = Point()
+needs_ingredient: Hook[[str], bool] = Hook()
 # The tables as the maker's own tests say, where there are any and the maker goes by them.
-tables_by_tests: Point[[Tables, Preferences], Tables] = Point()
+tables_by_tests: Hook[[Tables, Preferences], Tables] = Hook()
 # Those of some lots made here that hold something of a lot that is not good, by number: what to say of each.
-unfit_lots: Point[[Collection[Lot], Tables], dict[int, str]] = Point()
+unfit_lots: Hook[[Collection[Lot], Tables], dict[int, str]] = Hook()
 # Pages that tell more of a lot, such as what was made from it.
-pages_of_lot: Point[[Lot], Use] = Point()
+pages_of_lot: Hook[[Lot], Use] = Hook()
 
 
-def judged(lots: "QuerySet[Lot]") -> list[Lot]:
+def with_unfit(lots: "QuerySet[Lot]") -> list[Lot]:
     """Some lots; those made here of something that is not good know it, as ``unfit``. One query, and a few more where
     any lot is marked and one of these may hold some of it."""
     marked = Exists(Lot.objects.exclude(state=Lot.State.GOOD).order_by())

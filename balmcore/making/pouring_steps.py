@@ -22,9 +22,9 @@ SEEN_ML = 0.1  # a hollow smaller than this is not worth a second pour
 TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1
 
 
-def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
+def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
     """Pouring, cooling by the method chosen, capping."""
-    kinds = [setup.vessels[piece.key].kind for piece in setup.pieces]
+    kinds = [setup.containers_by_key[piece.key].kind for piece in setup.pieces]
     each = [setup.pace.piece_s.get(kind) or SECONDS.get(kind, SECONDS_OTHERWISE) for kind in kinds]
     needed = sum(seconds * piece.count for seconds, piece in zip(each, setup.pieces, strict=True)) / 60
     count = sum(piece.count for piece in setup.pieces)
@@ -41,7 +41,7 @@ def poured(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -
         yield from divided(setup, needed / count)
         yield from _after_pouring(setup, cooled, 0)
         return
-    tubes = any(vessel.kind == "tube" for vessel in setup.vessels.values())
+    tubes = any(vessel.kind == "tube" for vessel in setup.containers_by_key.values())
     held_back = _held_back_g(setup)
     if held_back:
         told += f". Pour each a little short: about {setup.mass(held_back)} in all stay warm on the bath to top up with"
@@ -67,7 +67,7 @@ def _after_pouring(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
     """Cooling, topping so many pieces up, capping, rest."""
     count = sum(piece.count for piece in setup.pieces)
     yield from _cooling_steps(setup, cooled, topped_up)
-    moulds = any(vessel.kind == "mould" for vessel in setup.vessels.values())
+    moulds = any(vessel.kind == "mould" for vessel in setup.containers_by_key.values())
     yield Step(
         "finish",
         "Unmould, cap and label" if moulds else "Cap and label",

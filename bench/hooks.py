@@ -1,4 +1,4 @@
-"""What the bench asks of the apps above it, see :mod:`workshop.points`."""
+"""What the bench asks of the apps above it, see :mod:`workshop.hooks`."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from balmcore.tables import Tables
 from batches.models import Batch, BatchFinish
-from workshop.points import Point
+from workshop.hooks import Hook
 
 
 @dataclass(frozen=True)
@@ -17,9 +17,9 @@ class Filled:
     finish: BatchFinish | None
     pieces: Sequence[tuple[str, Decimal | None]]
     stayed_g: Decimal | None
-    keep_rest: bool
+    keeps_leftover: bool
     notes: str
 
 
 # Records the pours of a batch that is made; returns the address of the first.
-record_pours: Point[[Batch, Sequence[Filled], Tables], str] = Point()
+record_pours: Hook[[Batch, Sequence[Filled], Tables], str] = Hook()

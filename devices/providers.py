@@ -2,7 +2,7 @@
 
 from django.urls import reverse
 
-from workshop.points import SettingsPage, settings_pages
+from workshop.hooks import SettingsPage, settings_pages
 
 
 @settings_pages.register

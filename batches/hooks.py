@@ -1,4 +1,4 @@
-"""What pages of batches show of the apps above: those register, see :mod:`workshop.points`."""
+"""What pages of batches show of the apps above: those register, see :mod:`workshop.hooks`."""
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
@@ -9,15 +9,15 @@ from balmcore.making.steps import USUAL_PACE, Pace
 from balmcore.tables import Tables
 from batches.models import Batch
 from formulas.models import Version
+from workshop.hooks import Hook
 from workshop.models import Preferences
-from workshop.points import Point
 
 # Where to go on from a batch that is weighed or poured: the address of its pour.
-pour_address: Point[[Batch], str] = Point()
+pour_address: Hook[[Batch], str] = Hook()
 # Where a batch that is not poured is made step by step.
-bench_address: Point[[Batch], str] = Point()
+bench_address: Hook[[Batch], str] = Hook()
 # Those of some batches that hold something of a lot not fit to use, by number: what to say of each.
-unfit_batches: Point[[Collection[Batch], Tables], dict[int, str]] = Point()
+unfit_batches: Hook[[Collection[Batch], Tables], dict[int, str]] = Hook()
 
 
 @dataclass(frozen=True)
@@ -40,15 +40,15 @@ class CalendarDay:
 
 
 # What the maker's own pours say of ways of cooling for a composition.
-own_cooling: Point[[Composition, Tables, Preferences], OwnCooling] = Point()
+own_cooling: Hook[[Composition, Tables, Preferences], OwnCooling] = Hook()
 # What usually stays in a pitcher of a kind, by their keys: grams, and a sentence on it; None where it is not known.
-usual_loss: Point[[str, str, Preferences], tuple[float, str] | None] = Point()
+usual_loss: Hook[[str, str, Preferences], tuple[float, str] | None] = Hook()
 # How fast this bench is, by what was made at it.
-own_pace: Point[[Preferences], Pace] = Point()
+own_pace: Hook[[Preferences], Pace] = Hook()
 # Days on which something is to be done with what was poured.
-calendar_days: Point[[], list[CalendarDay]] = Point()
+calendar_days: Hook[[], list[CalendarDay]] = Hook()
 # The address at which the cups of a ladder of a version are written down.
-ladder_tests: Point[[Version], str] = Point()
+ladder_tests: Hook[[Version], str] = Hook()
 
 
 def cooling_of_own(composition: Composition, tables: Tables, prefs: Preferences) -> OwnCooling:

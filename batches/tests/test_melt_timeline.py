@@ -15,7 +15,7 @@ from balmcore.making.scaling import Filling
 from balmcore.making.steps import Setup
 from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
-from batches.estimates import MOST_TICKS, strip
+from batches.estimates import MOST_TICKS, melt_timeline
 from workshop.pictures.graph import LEFT, RIGHT, WIDE, Graph
 
 SALVE = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.8")})
@@ -35,7 +35,7 @@ def drawn(
 ) -> Graph:
     """The strip of that batch."""
     one = setup(show, cooling, count)
-    return strip(one, method_for(one), start)
+    return melt_timeline(one, method_for(one), start)
 
 
 def points(line: str) -> list[tuple[float, float]]:

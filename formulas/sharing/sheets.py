@@ -13,8 +13,8 @@ from openpyxl.utils.exceptions import InvalidFileException
 from balmcore.errors import Problem
 from balmcore.recipes.names import clean, exactly
 from balmcore.tables import Tables
-from formulas.handing.files import MOST_BYTES, MOST_LINES, SCHEMA, SORT, to_file
 from formulas.models import Version
+from formulas.sharing.files import MOST_BYTES, MOST_LINES, SCHEMA, SORT, to_file
 from workshop import limits
 from workshop.sheets import Value
 

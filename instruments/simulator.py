@@ -28,7 +28,7 @@ from balmcore.physics.thermal import CONDUCTIVITY, Body, Melt, Place, places
 from workshop import limits
 
 HOST = "127.0.0.1"
-FILE = "stand_in.json"
+FILE = "simulator.json"
 TICK_S = 0.1
 SETTLING_S, PROBE_LAG_S = 0.45, 2.5
 MOST_G, BREAKS_G = 2000.0, 1e6
@@ -37,7 +37,7 @@ SILENT = -1.0
 
 
 @dataclass
-class StandInScale:
+class SimulatedScale:
     """What lies on it, what it shows, how many seconds its pan takes to follow, and its faults: ``noise`` in steps,
     ``drift`` in steps a minute."""
 
@@ -76,7 +76,7 @@ class StandInScale:
 
 
 @dataclass
-class StandInPot:
+class SimulatedPot:
     """A melt with a thermometer in it, and where the pot stands; above ``half_c`` it can be stirred."""
 
     melt: Melt
@@ -90,7 +90,7 @@ class StandInPot:
     dice: random.Random = field(default_factory=lambda: random.Random(12))
 
     @classmethod
-    def of(cls, composition: Composition, mass_g: float, room_c: float, diameter_mm: float = 85.0) -> "StandInPot":
+    def of(cls, composition: Composition, mass_g: float, room_c: float, diameter_mm: float = 85.0) -> "SimulatedPot":
         """So many grams of a melt, cold, in a jug on the counter."""
         body = Body.cylinder(mass_g, diameter_mm, composition.density_g_ml(), in_bath=True)
         melt = Melt(composition)
@@ -131,11 +131,11 @@ class StandInPot:
 
 
 @dataclass
-class StandIn:
+class Simulator:
     """Both instruments and the clock they live by: ``speed`` is how much faster it runs for the melt."""
 
-    scale: StandInScale = field(default_factory=StandInScale)
-    pot: StandInPot | None = None
+    scale: SimulatedScale = field(default_factory=SimulatedScale)
+    pot: SimulatedPot | None = None
     speed: float = 1.0
     silent_until: dict[str, float] = field(default_factory=dict)
 
@@ -176,7 +176,7 @@ class StandIn:
     def _pot(self, told: dict[str, Any]) -> None:
         before = self.pot
         composition = Composition.of({key: Decimal(str(share)) for key, share in told["shares"].items()})
-        self.pot = StandInPot.of(composition, float(told["grams"]), float(told["room_c"]))
+        self.pot = SimulatedPot.of(composition, float(told["grams"]), float(told["room_c"]))
         if before is not None and told.get("warm"):  # the same pot with more in it
             self.pot.temp_c, self.pot.probe_c, self.pot.place = before.temp_c, before.probe_c, before.place
             self.pot.minutes_on_bath = before.minutes_on_bath
@@ -192,7 +192,7 @@ class Server:
     PARTS = ("scale", "thermometer", "orders")
 
     def __init__(self, folder: Path | None = None, ports: tuple[int, int, int] = (0, 0, 0)) -> None:
-        self.stand_in = StandIn()
+        self.simulator = Simulator()
         self.selector = selectors.DefaultSelector()
         self.listeners = {}
         self.clients: dict[str, list[socket.socket]] = {part: [] for part in self.PARTS}
@@ -231,9 +231,9 @@ class Server:
                     self._welcome(key.data)
                 else:
                     self._hear(key.data)
-        self.stand_in.tick(seconds)
+        self.simulator.tick(seconds)
         for kind in ("scale", "thermometer"):
-            self._speak(kind, self.stand_in.line(kind))
+            self._speak(kind, self.simulator.line(kind))
 
     def run(self, parent: int | None = None) -> None:
         """Go on until the process that started it is gone, or for ever."""
@@ -266,7 +266,7 @@ class Server:
             return
         for line in data.splitlines():
             with contextlib.suppress(ValueError, KeyError, TypeError, AttributeError, Problem):
-                self.stand_in.do(limits.read_json(line.decode()))
+                self.simulator.do(limits.read_json(line.decode()))
         with contextlib.suppress(OSError):
             client.send(b"ok\n")
 

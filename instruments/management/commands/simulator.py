@@ -6,11 +6,11 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 
-from instruments.stand_in import Server
+from instruments.simulator import Server
 
 
 class Command(BaseCommand):
-    """``stand_in`` speaks on local sockets, and with ``--terminal`` on pseudo-terminals too."""
+    """``simulator`` speaks on local sockets, and with ``--terminal`` on pseudo-terminals too."""
 
     help = __doc__
     requires_system_checks: list[str] = []  # it knows no pages, and the server that starts it has checked all

@@ -2,8 +2,8 @@
 
 from django.urls import reverse
 
+from batches.hooks import bench_address
 from batches.models import Batch
-from batches.points import bench_address
 
 
 @bench_address.register

@@ -14,9 +14,9 @@ from balmcore.labels.card import Card
 from balmcore.labels.card import card as card_of
 from balmcore.labels.card_pdf import print_card
 from balmcore.tables import Tables
-from formulas.handing.files import MOST_BYTES, FilePreview, make_of_file, read_file, to_file
-from formulas.handing.sheets import HEADER, read_sheet, to_rows
 from formulas.models import Version
+from formulas.sharing.files import MOST_BYTES, FilePreview, make_of_file, read_file, to_file
+from formulas.sharing.sheets import HEADER, read_sheet, to_rows
 from pantry.queries import containers
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request

@@ -2,10 +2,10 @@
 
 from django.urls import reverse
 
+from pantry.hooks import Use, pages_of_lot
 from pantry.models import Lot
-from pantry.points import Use, pages_of_lot
+from pours.hooks import ways_of_pour
 from pours.models import Pour
-from pours.points import ways_of_pour
 
 
 @ways_of_pour.register

@@ -5,8 +5,8 @@ from decimal import Decimal
 from django.conf import settings
 
 from bench.state import Bench
-from instruments import stand_in
-from instruments.models import STAND_IN, Instrument
+from instruments import simulator
+from instruments.models import SIMULATOR, Instrument
 
 SPEEDS = (1, 5, 20, 60)
 # Where the pot stands at a step of the method; elsewhere it stays where it is.
@@ -27,13 +27,13 @@ HANDS = {"all": Decimal(1), "half": Decimal("0.5"), "little": Decimal("0.1"), "o
 
 def begin(speed: int) -> bool:
     """An empty pan and a clock of that speed; False when no stand-in runs."""
-    return stand_in.order(settings.DATA_DIR, load=0, speed=speed, unplug={"scale": 0, "thermometer": 0}, tare=True)
+    return simulator.order(settings.DATA_DIR, load=0, speed=speed, unplug={"scale": 0, "thermometer": 0}, tare=True)
 
 
 def act(bench: Bench, hand: str) -> bool:
     """A hand at the pan: pours a part of what is still wanted; False when no stand-in runs."""
     wanted = bench.here.left_g or bench.here.step.target_g or Decimal(0)
-    return stand_in.order(settings.DATA_DIR, put=float(wanted * HANDS.get(hand, Decimal(0))))
+    return simulator.order(settings.DATA_DIR, put=float(wanted * HANDS.get(hand, Decimal(0))))
 
 
 def follow(bench: Bench) -> None:
@@ -50,9 +50,9 @@ def follow(bench: Bench) -> None:
             "warm": bench.here.step.key != "melt",
         }
         orders["move"] = place
-    stand_in.order(settings.DATA_DIR, **orders)
+    simulator.order(settings.DATA_DIR, **orders)
 
 
 def reads_others() -> bool:
     """True when an instrument that is set is a real one, so that a rehearsal is not shown by it."""
-    return Instrument.objects.exclude(address=STAND_IN).exists()
+    return Instrument.objects.exclude(address=SIMULATOR).exists()

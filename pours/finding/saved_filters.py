@@ -3,7 +3,7 @@
 from django.http import QueryDict
 
 from balmcore.errors import Problem
-from pours.models import Look
+from pours.models import SavedFilter
 
 KNOWN = (
     "formula", "kind", "verdict", "q", "ingredient", "share_low", "share_high", "firm_low", "firm_high", "finish",
@@ -26,7 +26,7 @@ def clean(text: str) -> str:
     return plain_query(QueryDict(text))
 
 
-def keep(name: str, query: str) -> Look:
+def keep(name: str, query: str) -> SavedFilter:
     """Keep a look by a name; one of the same name moves. Raises :class:`Problem`."""
     name = " ".join(name.split())
     if not name:
@@ -38,11 +38,11 @@ def keep(name: str, query: str) -> Look:
         raise Problem("Narrow the log first: all pours need no look of their own.", "name")
     if len(plain) > LONGEST:
         raise Problem("That is more than a look can keep: use fewer words.", "name")
-    if not Look.objects.filter(name=name).exists() and Look.objects.count() >= MOST:
+    if not SavedFilter.objects.filter(name=name).exists() and SavedFilter.objects.count() >= MOST:
         raise Problem(f"{MOST} looks are kept: take one away first.", "name")
-    return Look.objects.update_or_create(name=name, defaults={"query": plain})[0]
+    return SavedFilter.objects.update_or_create(name=name, defaults={"query": plain})[0]
 
 
 def forget(pk: int) -> None:
     """Take a look away; one that is gone is gone."""
-    Look.objects.filter(pk=pk).delete()
+    SavedFilter.objects.filter(pk=pk).delete()

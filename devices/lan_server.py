@@ -44,7 +44,7 @@ def wanted() -> str:
     return (row.address or own_address()) if row else ""
 
 
-class Door:
+class LanServer:
     """Opens and shuts the second door as it is wanted. It is looked after beside the server's own loop."""
 
     def __init__(self, application: Callable[..., Any], port: int, limits: dict[str, Any]) -> None:

@@ -1,4 +1,4 @@
-"""What pages of formulas show of the apps above: those register, see :mod:`workshop.points`."""
+"""What pages of formulas show of the apps above: those register, see :mod:`workshop.hooks`."""
 
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from balmcore.composition import Composition
 from balmcore.tables import Tables
 from formulas.models import Version
+from workshop.hooks import Hook
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin
-from workshop.points import Point
 
 
 @dataclass(frozen=True)
@@ -22,15 +22,15 @@ class PourOfVersion:
 
 
 # The pours of some versions, by the version's number, the oldest first.
-pours_of_versions: Point[[Collection[int], Tables], dict[int, list[PourOfVersion]]] = Point()
+pours_of_versions: Hook[[Collection[int], Tables], dict[int, list[PourOfVersion]]] = Hook()
 # The judged pours of a version's formula: what was really in each pot, and its tin.
-judged_pours: Point[[Version, Tables, Preferences], list[tuple[Composition, Tin]]] = Point()
+judged_pours: Hook[[Version, Tables, Preferences], list[tuple[Composition, Tin]]] = Hook()
 
 # A sentence on grain in the maker's own pours of a composition's butter, empty where there is none to say.
-own_grain: Point[[Composition, Tables, Preferences], str] = Point()
+own_grain: Hook[[Composition, Tables, Preferences], str] = Hook()
 
 # Where to go on with a saved version, by a word for it: ``batch``, ``ladder``.
-ways_on: Point[[Version], dict[str, str]] = Point()
+ways_on: Hook[[Version], dict[str, str]] = Hook()
 
 
 def pours_among(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVersion]]:

@@ -11,7 +11,7 @@ P = ParamSpec("P")
 R = TypeVar("R")
 
 
-class Point(Generic[P, R]):
+class Hook(Generic[P, R]):
     """One such place: answers are asked for in the order in which they were registered."""
 
     def __init__(self) -> None:
@@ -35,4 +35,4 @@ class SettingsPage(NamedTuple):
     help: str
 
 
-settings_pages: Point[[], SettingsPage] = Point()
+settings_pages: Hook[[], SettingsPage] = Hook()

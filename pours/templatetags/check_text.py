@@ -31,7 +31,7 @@ def melting_name(key: str) -> str:
 
 
 @register.filter
-def seen(check: Check) -> str:
+def check_text(check: Check) -> str:
     """What somebody looked for and what was there: ``No grain, some bloom; scent right``."""
     none = [name for name in SIGHTS if getattr(check, name) == Check.Sight.NONE]
     there = [f"{getattr(check, name)} {name}" for name in SIGHTS if getattr(check, name) in ("some", "much")]

@@ -18,8 +18,7 @@ from balmcore.making.steps import Pace
 from balmcore.physics.cooling import DEFAULT
 from balmcore.physics.grain import readiness
 from balmcore.tables import Ingredient, Tables
-from batches.models import Batch, BatchLine
-from batches.points import (
+from batches.hooks import (
     CalendarDay,
     OwnCooling,
     calendar_days,
@@ -31,12 +30,13 @@ from batches.points import (
     unfit_batches,
     usual_loss,
 )
+from batches.models import Batch, BatchLine
 from batches.services import mark_poured
-from bench.points import Filled, record_pours
+from bench.hooks import Filled, record_pours
+from formulas.hooks import PourOfVersion, judged_pours, own_grain, pours_of_versions
 from formulas.models import Version
-from formulas.points import PourOfVersion, judged_pours, own_grain, pours_of_versions
+from pantry.hooks import Use, pages_of_lot, tables_by_tests, unfit_lots
 from pantry.models import Lot
-from pantry.points import Use, pages_of_lot, tables_by_tests, unfit_lots
 from pours import tracing
 from pours.learning import rates
 from pours.learning.lessons import by_tests
@@ -52,13 +52,13 @@ MOST_DAYS = 400
 
 
 @judged_pours.register
-def judged(version: Version, tables: Tables, prefs: Preferences) -> list[tuple[Composition, Tin]]:
+def judged_pours_of(version: Version, tables: Tables, prefs: Preferences) -> list[tuple[Composition, Tin]]:
     """The judged pours of a formula, the oldest version first. No query as long as no pour was written down."""
-    return list(_judged(version.formula_id, tables, prefs.records_revision)) if prefs.records_revision else []
+    return list(_judged_pours(version.formula_id, tables, prefs.records_revision)) if prefs.records_revision else []
 
 
 @lru_cache(maxsize=32)
-def _judged(formula: int, tables: Tables, stamp: int) -> tuple[tuple[Composition, Tin], ...]:
+def _judged_pours(formula: int, tables: Tables, stamp: int) -> tuple[tuple[Composition, Tin], ...]:
     lines = BatchLine.objects.filter(
         batch__version__formula=formula, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
     ).order_by("batch__version__number", "batch", "batch__pours", "position")
@@ -80,7 +80,7 @@ def _judged(formula: int, tables: Tables, stamp: int) -> tuple[tuple[Composition
     found = []
     for pour, pot in pots.items():
         batch, _, _, verdict, measured, predicted, base_g = pour
-        composition = in_pot(pot).dried
+        composition = in_pot(pot).without_volatiles
         if isinstance(base_g, Decimal):
             composition = with_added(composition, base_g, added.get(pour, ()))
         firmness = predicted if measured is None else measured
@@ -97,22 +97,22 @@ def learned_tables(tables: Tables, prefs: Preferences) -> Tables:
 
 
 @own_cooling.register
-def cooled(composition: Composition, tables: Tables, prefs: Preferences) -> OwnCooling:
+def cooling_by_tests(composition: Composition, tables: Tables, prefs: Preferences) -> OwnCooling:
     """What the maker's own pours say of ways of cooling."""
     found = rates.own_grain(composition, tables, prefs)
-    return OwnCooling(rates.cooling_told(composition, found), rates.best_cooling(found, DEFAULT))
+    return OwnCooling(rates.cooling_sentences(composition, found), rates.best_cooling(found, DEFAULT))
 
 
 @own_grain.register
-def grained(composition: Composition, tables: Tables, prefs: Preferences) -> str:
+def grain_by_tests(composition: Composition, tables: Tables, prefs: Preferences) -> str:
     """Grain in the maker's own pours of a composition's butter."""
     if composition.total <= 0 or readiness(composition) <= GRAINS_FROM:
         return ""
-    return " ".join(rates.cooling_told(composition, rates.own_grain(composition, tables, prefs)).values())
+    return " ".join(rates.cooling_sentences(composition, rates.own_grain(composition, tables, prefs)).values())
 
 
 @usual_loss.register
-def stayed(vessel: str, kind: str, prefs: Preferences) -> tuple[float, str] | None:
+def usual_leftover(vessel: str, kind: str, prefs: Preferences) -> tuple[float, str] | None:
     """What usually stays in a pitcher."""
     found = rates.usual_loss(vessel, kind, prefs)
     if found is None:
@@ -146,7 +146,7 @@ def cups(version: Version) -> str:
 
 
 @pours_of_versions.register
-def poured(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVersion]]:
+def pours_by_version(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVersion]]:
     """The pours of some versions, the oldest first."""
     found: dict[int, list[PourOfVersion]] = {}
     rows = list(Pour.objects.filter(batch__version__in=versions).order_by("poured_on", "pk").for_list())
@@ -176,7 +176,7 @@ unfit_lots.register(tracing.unfit_lots)
 
 
 @record_pours.register
-def from_bench(batch: Batch, filled: Sequence[Filled], tables: Tables) -> str:
+def record_bench_pours(batch: Batch, filled: Sequence[Filled], tables: Tables) -> str:
     """The pours of what was filled at the bench: pieces, what stayed, notes. Returns where the first stands."""
     first = None
     for one in filled:
@@ -189,12 +189,12 @@ def from_bench(batch: Batch, filled: Sequence[Filled], tables: Tables) -> str:
             "poured_on": timezone.localdate(),
             "room_c": batch.room_c,
             "cooling": COOLED_IN.get(batch.cooling, Pour.Cooling.OTHER),
-            "rest_g": one.stayed_g,
+            "leftover_g": one.stayed_g,
             "notes": one.notes[:4000],
         }
         weights = [(name, grams) for name, grams in one.pieces if grams is not None]
         finish = next((row for row in whole.finishes.all() if one.finish and row.pk == one.finish.pk), None)
-        pour = record_pour(whole, tables, None, fields, weights, keep_rest=one.keep_rest, finish=finish)
+        pour = record_pour(whole, tables, None, fields, weights, keeps_leftover=one.keeps_leftover, finish=finish)
         first = first or pour
     mark_poured(Batch.objects.get(pk=batch.pk))
     return reverse("pours:pour", args=[first.pk]) if first else ""

@@ -1,7 +1,7 @@
 """What pages of the apps below show of formulas."""
 
 from formulas.models import Formula, Line, Version
-from pantry.points import Use, needs_ingredient, uses_of_ingredient
+from pantry.hooks import Use, needs_ingredient, uses_of_ingredient
 from workshop.kinds import needs_kind
 
 
