@@ -14,10 +14,23 @@ from workshop.models import Preferences
 
 # Where to go on from a batch that is weighed or poured: the address of its pour.
 pour_address: Hook[[Batch], str] = Hook()
-# Where a batch that is not poured is made step by step.
-bench_address: Hook[[Batch], str] = Hook()
 # Those of some batches that hold something of a lot not fit to use, by number: what to say of each.
 unfit_batches: Hook[[Collection[Batch], Tables], dict[int, str]] = Hook()
+
+
+@dataclass(frozen=True)
+class BenchLinks:
+    """Where a batch is made step by step, where its weights are written down on one page, where it is said afterwards
+    from which lot a line came, and where it is called off."""
+
+    steps: str
+    weigh: str
+    attach_lot: str
+    call_off: str
+
+
+# Where a batch is made.
+bench_links: Hook[[Batch], BenchLinks] = Hook()
 
 
 @dataclass(frozen=True)

@@ -31,6 +31,6 @@ def rows(show: Display) -> Iterator[tuple[Value, ...]]:
             batch.created.date(),
             datetime_field(batch.starts_at) if batch.starts_at else "",
             round(float(show.in_mass(float(total))), 3),
-            ", ".join(str(row) for row in batch.containers.all()),
+            batch.pieces_text,
             batch.get_cooling_display(),
         )

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.db import models
-from django.db.models import F, Q
+from django.db.models import F, Prefetch, Q
 from django.urls import reverse
 
 from balmcore.composition import Composition
@@ -49,12 +49,16 @@ class BatchQuerySet(models.QuerySet["Batch"]):
     def for_page(self) -> "BatchQuerySet":
         """With everything a page needs, in a fixed number of queries."""
         return self.select_related("version__formula").prefetch_related(
-            "version__lines", "containers", "finishes", "lines__draws__lot"
+            "version__lines",
+            "containers",
+            "finishes",
+            "lines",
+            Prefetch("lines__draws", Draw.objects.select_related("lot")),
         )
 
 
 class Batch(models.Model):
-    """A planned melt. ``revision`` counts the saves, so that two tabs cannot overwrite each other.
+    """A planned melt.
 
     ``starts_at`` is empty until it has a place on the clock; ``length_min`` and ``occupies``, the
     things it keeps busy in minutes from its start, are kept as they were worked out then.
@@ -91,7 +95,6 @@ class Batch(models.Model):
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = MeasureField(low=0, high=LONGEST_MIN, default=0)
     occupies = models.JSONField(default=list, blank=True)
-    revision = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
 
     objects = BatchQuerySet.as_manager()
@@ -156,6 +159,11 @@ class Batch(models.Model):
         return [row for row in self.containers.all() if row.finish_id == number]
 
     @property
+    def pieces_text(self) -> str:
+        """Its pieces in words: those that were filled, or are to be."""
+        return ", ".join(str(row) for row in self.containers.all() if row.made)
+
+    @property
     def base_lines(self) -> "list[BatchLine]":
         """What goes into the pot; what is added to one finish alone stands at that finish."""
         return [line for line in self.lines.all() if line.finish_id is None]
@@ -187,6 +195,21 @@ class Batch(models.Model):
         return {finish.name: self.to_composition(tables, finish) for finish in finishes} or {
             "": self.to_composition(tables)
         }
+
+    @property
+    def has_draws(self) -> bool:
+        """True when it was read with :meth:`BatchQuerySet.for_page`, and its draws need not be read again."""
+        lines = vars(self).get("_prefetched_objects_cache", {}).get("lines")
+        return lines is not None and all("draws" in vars(line).get("_prefetched_objects_cache", {}) for line in lines)
+
+    @property
+    def lots_in_it(self) -> set[Lot]:
+        """The lots that gave to it, and did not get all of it back."""
+        given: dict[Lot, Decimal] = {}
+        for line in (line for line in self.lines.all() if line.pk):
+            for draw in line.draws.all():
+                given[draw.lot] = given.get(draw.lot, Decimal(0)) + draw.grams
+        return {lot for lot, grams in given.items() if grams > 0}
 
     @property
     def is_weighed(self) -> bool:
@@ -237,7 +260,7 @@ class BatchFinish(models.Model):
 
 
 class BatchContainer(models.Model):
-    """So many of one container. Name and size are kept as they were when it was planned."""
+    """So many of one container, ``filled`` once they are. Name and size are kept as they were when it was planned."""
 
     batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="containers")
     finish = models.ForeignKey(BatchFinish, on_delete=models.CASCADE, null=True, blank=True, related_name="containers")
@@ -246,6 +269,7 @@ class BatchContainer(models.Model):
     capacity_ml = MeasureField(low=0.01, high=100_000)
     fill = MeasureField(low=0.001, high=1)
     count = models.PositiveIntegerField()
+    filled = models.PositiveIntegerField(null=True, blank=True)
     net_g = MeasureField(low=1e-06, high=100_000, null=True, blank=True)
     kind = models.CharField(max_length=8, blank=True)
     diameter_mm = MeasureField(low=0, high=2000, default=0)
@@ -260,7 +284,12 @@ class BatchContainer(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{self.count} × {self.name}"
+        return f"{self.made} × {self.name}"
+
+    @property
+    def made(self) -> int:
+        """How many were filled; before that, how many are planned."""
+        return self.count if self.filled is None else self.filled
 
     @property
     def filling(self) -> Filling:

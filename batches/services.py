@@ -1,6 +1,5 @@
-"""What can be done to batches: plan one, write down weights, mark it poured, call it off."""
+"""What can be done to batches: plan one, or a rung of a ladder; mark one poured."""
 
-from collections.abc import Mapping
 from dataclasses import replace
 from decimal import Decimal
 
@@ -14,12 +13,11 @@ from balmcore.errors import Problem
 from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature, with_added
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, shipped
-from balmcore.wording import as_sentence, in_sentence
+from balmcore.wording import in_sentence
 from batches import safety
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import Schedule, schedule_batch
 from batches.models import DEFAULT_PITCHER, Batch, BatchContainer, BatchFinish, BatchLine
-from batches.stock import draws as stock_draws
 from formulas.models import Version
 from formulas.services import advance_stage, save_trial
 
@@ -150,78 +148,8 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
     )
 
 
-class StaleBatch(Problem):
-    """Weights of this batch were saved in another tab since the page was opened."""
-
-
-def record_weights(
-    batch: Batch,
-    actual_g: Mapping[str, Decimal | None],
-    revision: int,
-    lots: Mapping[str, int | None] | None = None,
-) -> Batch:
-    """Write down what the scale said for some lines, by their slot; None clears one. What is weighed
-    leaves its lot: the one chosen in ``lots``, then the first to expire.
-
-    It belongs into a transaction in which ``batch`` was read for a page. Raises :class:`StaleBatch`
-    when it moved on since ``revision``, and :class:`Problem` when it was poured.
-    """
-    if batch.is_poured:
-        raise Problem("This batch was poured: its weights stay as they were.")
-    if batch.revision != revision:
-        raise StaleBatch(
-            "Another tab wrote weights of this batch down. What you typed is kept below; look at both, then go on."
-        )
-    moved = False
-    for line in batch.lines.all():
-        if line.slot not in actual_g:
-            continue
-        before = line.actual_g, line.lot_id
-        line.actual_g = actual_g[line.slot]
-        if lots and line.slot in lots:
-            line.lot_id = stock_draws.choose_lot(line, lots[line.slot])
-        if (line.actual_g, line.lot_id) != before:
-            line.save(update_fields=("actual_g", "lot"))
-            stock_draws.reconcile(line)
-            moved = True
-    if moved:  # what was only said again is no news to another tab
-        begun = any(line.actual_g is not None for line in batch.lines.all())
-        batch.state = Batch.State.WEIGHING if begun else Batch.State.PLANNED
-        batch.revision += 1
-        batch.save(update_fields=("state", "revision"))
-    return batch
-
-
-@transaction.atomic
-def attach_lot(batch: Batch, slot: str, lot_pk: int | None, received_after: bool) -> str:
-    """Say afterwards from which lot a line came; returns what was done. Raises :class:`Problem`."""
-    line = batch.line_of(slot)
-    if line is None:
-        raise Problem("Choose the line that it is about.")
-    lot, grams = stock_draws.attach(line, lot_pk, received_after)
-    return as_sentence(f"{lot} stands for {mass_words(grams)} of batch {batch.pk}: a recall finds it.")
-
-
 def mark_poured(batch: Batch) -> None:
     """Note that what is in the pot was poured: its plan and its weights stay as they are."""
     batch.state = Batch.State.POURED
     batch.save(update_fields=("state",))
     advance_stage(batch.version, Version.Stage.POURED)
-
-
-@transaction.atomic
-def call_off(batch: Batch) -> None:
-    """Take back a batch that was planned and not poured: what was weighed goes back to its lots.
-
-    Raises :class:`Problem` for a poured one.
-    """
-    # Asked anew: somebody may have poured it, or called it off, since it was read for the page.
-    now = Batch.objects.filter(pk=batch.pk).values_list("state", flat=True).first()
-    if now is None:
-        raise Problem("This batch was called off already.")
-    if now == Batch.State.POURED:
-        raise Problem("This batch was poured: its record stays.")
-    for line in batch.lines.all():
-        line.actual_g = None
-        stock_draws.reconcile(line)
-    batch.delete()

@@ -16,7 +16,4 @@ urlpatterns = [
     path("calendar.ics", views.calendar_file, name="calendar_all"),
     path("<int:pk>/method", views.method, name="method"),
     path("<int:pk>/calendar.ics", views.calendar_file, name="calendar"),
-    path("<int:pk>/weigh", views.weigh, name="weigh"),
-    path("<int:pk>/lot", views.attach_lot, name="attach_lot"),
-    path("<int:pk>/call-off", views.call_off, name="call_off"),
 ]

@@ -1,4 +1,4 @@
-"""Pages of the batches app: plan, sheet, method, weigh."""
+"""Pages of the batches app: plan, sheet, method."""
 
 from typing import Any
 
@@ -6,7 +6,7 @@ from django.contrib import messages
 from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_safe
 
 from balmcore.errors import Problem
 from balmcore.making.heating import GRAINS_FROM
@@ -14,12 +14,13 @@ from balmcore.making.scaling import by_suit, pitchers
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness
 from batches import fitness, lists, queries, safety, services
+from batches import sheet as sheets
 from batches.clock.calendar import calendar
-from batches.forms import finishes, schedule, weights
+from batches.forms import finishes, schedule
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
 from batches.hooks import (
-    bench_address,
+    bench_links,
     calendar_days,
     cooling_of_own,
     ladder_tests,
@@ -27,7 +28,7 @@ from batches.hooks import (
     pour_address,
 )
 from batches.models import DEFAULT_PITCHER, Batch
-from batches.stock.shopping import shopping
+from batches.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
 from pantry.models import Preparation
@@ -124,7 +125,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
         "card": queries.batch_card(batch, request.tables),
         "warned": safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
-        "bench_address": "" if batch.is_poured else next(iter(bench_address.ask(batch)), ""),
+        "bench": next(iter(bench_links.ask(batch)), None),
         "unfit": fitness.unfit_of(batch, request.tables),
     }
 
@@ -137,7 +138,8 @@ def sheet(request: Request, pk: int) -> HttpResponse:
         **_about(request, batch),
         "kind": batch.to_kind(request.tables),
         "version_tin": formula_card(batch.version, request.tables).tin,
-        "account": queries.weigh_sheet(batch, request.tables, request.prefs),
+        "rows": sheets.sheet_rows(batch, request.tables, request.prefs),
+        "totals": sheets.totals(batch, request.tables, request.prefs),
         "clock": schedule.clock_of(batch, request.tables, request.prefs)[1],
     }
     return render(request, "batches/sheet.html", context)
@@ -188,38 +190,6 @@ def calendar_file(request: Request, pk: int | None = None) -> HttpResponse:
     return response
 
 
-def weigh(request: Request, pk: int) -> HttpResponse:
-    """The bench: every weight is written down as soon as it is typed."""
-    if request.method == "POST":
-        read = weights.record(Fields(request.POST), pk, request.tables, request.prefs)
-    else:
-        batch = _batch(pk)
-        read = weights.WeightInputs(batch, unfit=fitness.unfit_of(batch, request.tables))
-    batch = read.batch
-    if "poured" in request.POST and not read.problems and not read.other:
-        return redirect(next(iter(pour_address.ask(batch))))
-    context = {
-        "account": queries.weigh_sheet(batch, request.tables, request.prefs, read.typed, read.problems, read.other),
-        "batch": batch,
-        "warned": safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
-        "unfit": read.unfit,
-        "moved": bool(read.other),
-    }
-    template = "batches/_weigh.html" if request.htmx else "batches/weigh.html"
-    return render(request, template, context)
-
-
-@require_POST
-def attach_lot(request: Request, pk: int) -> HttpResponse:
-    """Say afterwards from which lot a line came."""
-    fields = Fields(request.POST)
-    said = services.attach_lot(
-        _batch(pk), fields.text("line", 80), fields.whole("lot"), bool(fields.text("received_after"))
-    )
-    messages.success(request, said)
-    return redirect("batches:sheet", pk)
-
-
 def know(request: Request, pk: int) -> HttpResponse:
     """Say that one knows what is not to be used of a batch, before it goes on all the same."""
     batch = _batch(pk)
@@ -231,11 +201,3 @@ def know(request: Request, pk: int) -> HttpResponse:
         return redirect(back)
     context = {"batch": batch, "unfit": fitness.unfit_of(batch, request.tables), "back": back}
     return render(request, "batches/know.html", context)
-
-
-@require_POST
-def call_off(request: Request, pk: int) -> HttpResponse:
-    """Take a planned batch back."""
-    services.call_off(_batch(pk))
-    messages.success(request, "The batch is called off.")
-    return redirect("batches:list")

@@ -23,8 +23,9 @@ MOST_G = 1_000_000
 
 
 class BenchRun(models.Model):
-    """One making of a batch. ``revision`` counts what was done, so that nothing is done twice. In a
-    rehearsal ``speed`` is how much faster the clock runs, and nothing but its own events is written."""
+    """One making of a batch. ``revision`` counts what was done and weighed, wherever it was written down, so that
+    nothing is done twice and two tabs cannot overwrite each other. In a rehearsal ``speed`` is how much faster the
+    clock runs, and nothing but its own events is written."""
 
     batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="runs")
     is_rehearsal = models.BooleanField(default=False)
@@ -43,18 +44,32 @@ class BenchRun(models.Model):
         return f"{'Rehearsal' if self.is_rehearsal else 'Making'} of {self.batch}"
 
 
-def stamp(begun: datetime, revision: int, weights: int) -> str:
+def stamp(begun: datetime, revision: int) -> str:
     """What moves when anything of a bench does: a page that holds another one is old. A rehearsal begun anew
     has its own."""
-    return f"{begun.timestamp():.6f}.{revision}.{weights}"
+    return f"{begun.timestamp():.6f}.{revision}"
+
+
+class EventQuerySet(models.QuerySet["Event"]):
+    """What is asked of events again and again."""
+
+    def standing(self) -> "EventQuerySet":
+        """What was really done, and not taken back."""
+        return self.filter(run__is_rehearsal=False, is_undone=False)
+
+    def at_steps(self) -> "EventQuerySet":
+        """What of it was done at a step, and not written on the weigh sheet."""
+        return self.standing().filter(is_from_sheet=False)
 
 
 class Event(models.Model):
     """Something done at one step. What it was is in the columns; ``data`` holds what its taking back needs
-    and the weights of pieces."""
+    and the weights of pieces. ``grams`` of a weight are so many more; of one put right, all that there are of its
+    line, None for a line that was not weighed after all."""
 
     class Kind(models.TextChoices):
         WEIGHED = "weighed", "Weighed"
+        CORRECTED = "corrected", "Put right"
         TAKEN = "taken", "Taken"
         DONE = "done", "Done"
         SKIPPED = "skipped", "Skipped"
@@ -77,6 +92,9 @@ class Event(models.Model):
     data: "models.JSONField[Any, Any]" = models.JSONField(default=dict, blank=True)
     at = models.DateTimeField(default=timezone.now)
     is_undone = models.BooleanField(default=False)
+    is_from_sheet = models.BooleanField(default=False)
+
+    objects = EventQuerySet.as_manager()
 
     class Meta:
         ordering = ("pk",)
@@ -156,6 +174,7 @@ Shape = Mapping[str, Callable[[Any], bool]]
 # What an event of a kind holds in ``data``.
 SHAPES: Mapping[str, Shape] = {
     Event.Kind.WEIGHED: {"was": _is_mass_or_none},
+    Event.Kind.CORRECTED: {"was": _is_mass_or_none},
     Event.Kind.TAKEN: {"finish": lambda value: isinstance(value, str) and value.isdigit(), "was": _is_mass_or_none},
     Event.Kind.ADDED: {"was": _is_mass_or_none, "is_new": _is_bool},
     Event.Kind.RESCALED: {"was": _are_masses, "after": _are_masses, "reopened": _are_words},

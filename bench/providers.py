@@ -2,11 +2,12 @@
 
 from django.urls import reverse
 
-from batches.hooks import bench_address
+from batches.hooks import BenchLinks, bench_links
 from batches.models import Batch
 
 
-@bench_address.register
-def address(batch: Batch) -> str:
-    """Where a batch is made step by step."""
-    return reverse("bench:bench", args=[batch.pk])
+@bench_links.register
+def links(batch: Batch) -> BenchLinks:
+    """Where a batch is made, and weighed."""
+    names = ("bench", "weigh", "attach_lot", "call_off")
+    return BenchLinks(*(reverse(f"bench:{name}", args=[batch.pk]) for name in names))

@@ -4,7 +4,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from django.utils import timezone
+
 from balmcore.display import Display
+from balmcore.tables import Tables
 from balmcore.wording import listed
 from batches.models import Batch
 from bench.models import Event
@@ -19,9 +22,11 @@ PLAIN = {
 
 @dataclass(frozen=True)
 class Entry:
-    """One thing that was done: when, at which step, what, and what to know of it."""
+    """One thing that was done: when, at which step, what, and what to know of it. ``day`` is told where it is another
+    one than that of the entry before."""
 
     at: datetime
+    day: str
     title: str
     what: str
     beside: str
@@ -29,17 +34,24 @@ class Entry:
     is_undone: bool
 
 
-def record_of(batch: Batch, show: Display) -> list[Entry]:
-    """Everything done at the bench for a batch, in order; empty for one that was made without it."""
+def record_of(batch: Batch, tables: Tables, show: Display) -> list[Entry]:
+    """Everything done and weighed for a batch, in order; empty for one of which nothing was written down."""
     events = Event.objects.filter(run__batch=batch, run__is_rehearsal=False)
-    return [_entry(event, show) for event in events if event.kind != Event.Kind.TIMER]
+    found, day = [], None
+    for event in events:
+        if event.kind == Event.Kind.TIMER:
+            continue
+        today = timezone.localdate(event.at)
+        found.append(_entry(event, tables, show, "" if day in (None, today) else show.day(today)))
+        day = today
+    return found
 
 
-def last_of(events: Sequence[Event], show: Display) -> str:
+def last_of(events: Sequence[Event], tables: Tables, show: Display) -> str:
     """What was done last, as undoing would take it back: ``Castor oil: 2 g added``; empty where nothing was."""
     if not events:
         return ""
-    entry = _entry(events[-1], show)
+    entry = _entry(events[-1], tables, show)
     return ": ".join(part for part in (entry.title, entry.what or entry.beside) if part)
 
 
@@ -48,9 +60,13 @@ def photos_of(events: Sequence[Event]) -> list[tuple[str, str]]:
     return [(event.data["file"], event.title) for event in events if event.kind == Event.Kind.PHOTO]
 
 
-def _entry(event: Event, show: Display) -> Entry:
+def _entry(event: Event, tables: Tables, show: Display, day: str = "") -> Entry:
     what = PLAIN.get(Event.Kind(event.kind), "")
-    if event.grams is not None:
+    if event.kind == Event.Kind.CORRECTED:
+        was = "nothing" if event.was_g is None else show.mass_text(event.was_g)
+        what = "not weighed after all" if event.grams is None else show.mass_text(event.grams)
+        what += f", was {was}"
+    elif event.grams is not None:
         verb = "added" if event.kind == Event.Kind.ADDED else "taken" if event.kind == Event.Kind.TAKEN else "weighed"
         what = f"{show.mass_text(event.grams)} {verb}"
     if event.kind == Event.Kind.MEASURED:
@@ -60,8 +76,11 @@ def _entry(event: Event, show: Display) -> Entry:
     beside = [f"at {show.temp_text(event.temp_c)}"] if event.temp_c is not None else []
     if before := event.data.get("before"):
         beside.append(f"before {listed(before[:3])}{' and others' if len(before) > 3 else ''}")
+    if event.is_from_sheet:
+        beside.append("on the weigh sheet")
     if event.text:
         beside.append(event.text)
     if event.is_undone:
         beside.append("taken back")
-    return Entry(event.at, event.title, what, "; ".join(beside), event.data.get("file", ""), event.is_undone)
+    title = event.title or tables.ingredient(event.slot.partition(".")[0]).name
+    return Entry(event.at, day, title, what, "; ".join(beside), event.data.get("file", ""), event.is_undone)

@@ -2,7 +2,7 @@
 rehearsal; each can be taken back."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
 
@@ -12,14 +12,16 @@ from django.db.models import F
 
 from balmcore.display import mass_words
 from balmcore.errors import Problem
+from balmcore.making.agreeing import contradiction
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 from batches.models import Batch, BatchFinish, BatchLine
-from batches.services import record_weights
+from batches.queries import planned_net_g, pot_to_fill_g
 from bench import growing
 from bench.hooks import Filled, record_pours
 from bench.models import BenchRun, Event
 from bench.state import LOGGED, Bench
+from bench.weights.recording import set_weight
 from workshop import photos
 
 MOST_MINUTES = 24 * 60
@@ -31,11 +33,13 @@ class StaleStep(Problem):
 
 @dataclass(frozen=True)
 class StepCommand:
-    """What is asked at a step: the bench as it stands, and the revision that the page knew of."""
+    """What is asked at a step: the bench as it stands, and the revision that the page knew of. ``written`` are the
+    events that came of it."""
 
     bench: Bench
     after: int
     temp_c: float | None = None
+    written: list[Event] = field(default_factory=list)
 
     @property
     def batch(self) -> Batch:
@@ -62,7 +66,9 @@ class StepCommand:
         if before and "step" not in columns:
             columns["data"] = {**columns.get("data", {}), "before": before}
         columns = {"step": here.step.key, "title": here.step.title, "temp_c": self.temp_c, **columns}
-        return Event.objects.create(run=run, kind=kind, **columns)
+        event = Event.objects.create(run=run, kind=kind, **columns)
+        self.written.append(event)
+        return event
 
 
 def _line(batch: Batch, slot: str) -> BatchLine:
@@ -75,7 +81,7 @@ def _line(batch: Batch, slot: str) -> BatchLine:
 def _set_weight(command: StepCommand, slot: str, grams: Decimal | None) -> None:
     """Write a line's weight down where it counts."""
     if not command.bench.run.is_rehearsal:
-        record_weights(command.batch, {slot: grams}, command.batch.revision)
+        set_weight(command.batch, _line(command.batch, slot), grams)
 
 
 @transaction.atomic
@@ -148,11 +154,10 @@ def add(command: StepCommand, item: Ingredient, grams: Decimal, why: str) -> Eve
     )
     if not command.bench.run.is_rehearsal:
         if line is None:
-            BatchLine.objects.create(
-                batch=batch, ingredient_key=item.key, target_g=Decimal(0), position=len(batch.lines.all())
-            )
+            position = len(batch.lines.all())
+            BatchLine.objects.create(batch=batch, ingredient_key=item.key, target_g=Decimal(0), position=position)
             batch = Batch.objects.for_page().get(pk=batch.pk)
-        record_weights(batch, {item.key: (was or Decimal(0)) + grams}, batch.revision)
+        set_weight(batch, _line(batch, item.key), (was or Decimal(0)) + grams)
     return event
 
 
@@ -188,7 +193,6 @@ def _set_targets(command: StepCommand, plan: Mapping[str, Decimal]) -> None:
     for finish in command.batch.finishes.all():
         finish.base_g = plan[f"base.{finish.pk}"]
         finish.save(update_fields=("base_g",))
-    Batch.objects.filter(pk=command.batch.pk).update(revision=F("revision") + 1)
 
 
 @transaction.atomic
@@ -232,6 +236,13 @@ def fill(
 ) -> Event:
     """So many pieces were filled, some or all of them weighed; so much stayed in the jug."""
     _require_open(command)
+    bench = command.bench
+    finish = bench.finish_of(bench.here.step.finish)
+    net_g = planned_net_g(bench.batch, finish, bench.tables)
+    weighed = [grams for _, grams in pieces if grams is not None]
+    unweighed = [net_g[name] for name, grams in pieces if grams is None]
+    if said := contradiction(pot_to_fill_g(bench.batch, finish, bench.tables), weighed, unweighed, stayed_g):
+        raise Problem(said, "pieces")
     data = {
         "pieces": [[name, _text(grams)] for name, grams in pieces],
         "stayed": _text(stayed_g),
@@ -282,12 +293,12 @@ def undo(command: StepCommand) -> Event:
     if not standing:
         raise Problem("There is nothing to take back.")
     last = standing[-1]
-    if last.step == LOGGED:
+    if command.bench.is_logged or command.batch.is_poured:
         raise Problem("The pours are in the log: change them there.")
     command.move_on()
     last.is_undone = True
     last.save(update_fields=("is_undone",))
-    if last.kind == Event.Kind.WEIGHED:
+    if last.kind in (Event.Kind.WEIGHED, Event.Kind.CORRECTED):
         _set_weight(command, last.slot, last.was_g)
     elif last.kind == Event.Kind.ADDED:
         _take_out(command, last)
@@ -305,7 +316,7 @@ def _take_out(command: StepCommand, event: Event) -> None:
     if command.bench.run.is_rehearsal:
         return
     line = _line(command.batch, event.slot)
-    record_weights(command.batch, {event.slot: event.was_g}, command.batch.revision)
+    set_weight(command.batch, line, event.was_g)
     if event.data["is_new"]:
         line.delete()
 
@@ -333,6 +344,7 @@ def log(command: StepCommand) -> str:
                 event.stayed_g,
                 bool(event.data["keep"]),
                 "\n".join(part for part in (event.text, notes) if part),
+                room_c=bench.batch.room_c,
             )
         )
     if not filled:

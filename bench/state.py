@@ -24,6 +24,7 @@ from batches.models import Batch, BatchFinish
 from batches.queries import planned_firmness
 from bench.models import BenchRun, Event, stamp
 from bench.rehearsal.overlay import rehearse
+from bench.weights.recording import run_of
 from workshop.models import Preferences
 
 CLOSING = (Event.Kind.WEIGHED, Event.Kind.TAKEN, Event.Kind.DONE, Event.Kind.SKIPPED, Event.Kind.FILLED,
@@ -81,7 +82,7 @@ class Bench:
     @property
     def stamp(self) -> str:
         """What moves when anything of it does: a page that holds another one is old."""
-        return stamp(self.run.begun, self.run.revision, self.batch.revision)
+        return stamp(self.run.begun, self.run.revision)
 
     @property
     def standing(self) -> list[Event]:
@@ -175,14 +176,30 @@ def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, 
     """The bench of a batch; ``at`` is the key of a step to look at. Raises 404 for a batch, or a
     rehearsal, that is not there, and :class:`~balmcore.errors.Problem` where it has no method."""
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
-    runs = BenchRun.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
-    run = get_object_or_404(runs) if is_rehearsal else runs.first() or BenchRun(batch=batch)
-    events = tuple(run.events.all()) if run.pk else ()
+    events = tuple(Event.objects.filter(run__batch=batch, run__is_rehearsal=is_rehearsal).select_related("run"))
+    if events:
+        run = events[0].run
+    elif is_rehearsal:
+        run = get_object_or_404(BenchRun, batch=batch, is_rehearsal=True)
+    else:
+        run = run_of(batch)
     if is_rehearsal:
         rehearse(batch, [event for event in events if not event.is_undone])
+    return _bench(batch, run, events, tables, prefs, at)
+
+
+def carried_on(bench: Bench, written: Sequence[Event], at: str = "") -> Bench:
+    """The bench after events that it wrote itself, whose effects its batch has already: nothing is read again."""
+    run = written[-1].run if written else bench.run
+    run.revision = bench.run.revision + len(written)
+    return _bench(bench.batch, run, (*bench.events, *written), bench.tables, bench.prefs, at)
+
+
+def _bench(
+    batch: Batch, run: BenchRun, events: tuple[Event, ...], tables: Tables, prefs: Preferences, at: str
+) -> Bench:
     setup = setup_of(batch, tables, prefs.show, pace_of_own(prefs))
-    lines = bench_lines(batch, tables)
-    steps = bench_steps(setup, method_for(setup), lines)
+    steps = bench_steps(setup, method_for(setup), bench_lines(batch, tables))
     views = tuple(_view(step, batch, events) for step in steps)
     following = next((view for view in views if view.is_open), views[-1])
     here = next((view for view in views if view.step.key == at), following)
@@ -205,25 +222,18 @@ def bench_lines(batch: Batch, tables: Tables) -> list[BenchLine]:
 
 
 def _view(step: BenchStep, batch: Batch, events: Sequence[Event]) -> StepView:
-    """A step with what closed it; rescaling opens what it asks more of again."""
+    """A step with what closed it; rescaling opens what it asks more of again, and so does a weight taken out."""
     closed: Event | None = None
     for event in events:
         if event.is_undone:
             continue
-        if event.step == step.key and event.kind in CLOSING:
-            closed = event
-        elif event.kind == Event.Kind.RESCALED and step.slot in event.data["reopened"]:
+        if event.kind == Event.Kind.RESCALED and step.slot in event.data["reopened"]:
             closed = None
+        elif event.step == step.key and event.kind == Event.Kind.CORRECTED:
+            closed = None if event.grams is None else event
+        elif event.step == step.key and event.kind in CLOSING:
+            closed = event
     line = batch.line_of(step.slot)
     weighed = line.actual_g if line else None
     left = None if step.target_g is None else max(step.target_g - (weighed or Decimal(0)), Decimal(0))
-    if step.task is Task.WEIGH and closed is None and weighed is not None and not _was_reopened(step, events):
-        left = Decimal(0)  # weighed on the weigh sheet
     return StepView(step, closed, left, weighed)
-
-
-def _was_reopened(step: BenchStep, events: Sequence[Event]) -> bool:
-    touched = [event for event in events if not event.is_undone]
-    return any(step.slot in event.data.get("reopened", ()) for event in touched) or any(
-        event.slot == step.slot for event in touched
-    )

@@ -19,9 +19,11 @@ from bench import example as examples
 from bench import record, services
 from bench.models import BenchRun
 from bench.rehearsal import simulator as rehearsing
-from bench.state import Bench, open_bench
+from bench.state import Bench, carried_on, open_bench
 from bench.steps import actions, forms, rescuing
 from bench.steps import live as live_readings
+from bench.weights import recording
+from bench.weights import weigh_sheet as weigh_sheets
 from instruments import services as instruments
 from workshop import photos
 from workshop.web import Fields, Request
@@ -56,7 +58,7 @@ def _page(
         "unfit": batches.fitness.unfit_of(bench.batch, request.tables),
         "said": said,
         "over": actions.over_poured(bench),
-        "last": record.last_of(bench.standing, request.prefs.show),
+        "last": record.last_of(bench.standing, request.tables, request.prefs.show),
         "results": actions.results(bench),
         "unaccounted": forms.unaccounted(bench),
         "pour_address": next(iter(pour_address.ask(bench.batch)), "") if bench.is_logged else "",
@@ -109,7 +111,10 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         return _page(
             request, open_bench(pk, is_rehearsal, request.tables, request.prefs, at), problem.sentence, 400, data
         )
-    after = open_bench(pk, is_rehearsal, request.tables, request.prefs, led_to)
+    if data.text("do", 20) in actions.CARRIED_ON and not is_rehearsal:
+        after = carried_on(before, command.written, led_to)
+    else:
+        after = open_bench(pk, is_rehearsal, request.tables, request.prefs, led_to)
     if is_rehearsal and after.here.step.key != at:
         rehearsing.follow(after)
     if request.htmx:
@@ -149,6 +154,44 @@ def rescue(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         "reached": rescuing.reached(found),
     }
     return render(request, "bench/_rescue.html", context)
+
+
+def weigh(request: Request, pk: int) -> HttpResponse:
+    """The weigh sheet: every weight is written down as soon as it is typed."""
+    posted = request.method == "POST"
+    read = (
+        weigh_sheets.record(Fields(request.POST), pk, request.tables, request.prefs)
+        if posted
+        else weigh_sheets.fresh_inputs(pk, request.tables)
+    )
+    if "poured" in request.POST and not read.problems and not read.other:
+        return redirect(next(iter(pour_address.ask(read.batch))))
+    context = {
+        "weigh": weigh_sheets.weigh_sheet(read, request.tables, request.prefs),
+        "batch": read.batch,
+        "warned": batches.safety.batch_warnings(read.batch, request.tables, request.prefs.scent_policy),
+        "unfit": read.unfit,
+        "moved": bool(read.other),
+    }
+    return render(request, "bench/_weigh.html" if request.htmx else "bench/weigh.html", context)
+
+
+@require_POST
+def attach_lot(request: Request, pk: int) -> HttpResponse:
+    """Say afterwards from which lot a line came."""
+    fields = Fields(request.POST)
+    batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
+    slot, received_after = fields.text("line", 80), bool(fields.text("received_after"))
+    messages.success(request, recording.attach_lot(batch, slot, fields.whole("lot"), received_after))
+    return redirect("batches:sheet", pk)
+
+
+@require_POST
+def call_off(request: Request, pk: int) -> HttpResponse:
+    """Take a planned batch back."""
+    recording.call_off(get_object_or_404(Batch.objects.for_page(), pk=pk))
+    messages.success(request, "The batch is called off.")
+    return redirect("batches:list")
 
 
 @require_safe

@@ -16,8 +16,8 @@ from balmcore.tables import Tables
 from balmcore.wording import in_sentence, listed
 from batches.clock.datetimes import format_time
 from batches.models import Batch
-from batches.stock.shopping import shopping
-from bench.models import BenchRun
+from batches.shopping import shopping
+from bench.models import Event
 from formulas.models import Formula
 from formulas.queries import FormulaCard
 from labels.pieces import ending
@@ -100,7 +100,7 @@ def _preparations(until: date) -> Iterator[Task]:
 
 
 def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
-    at_bench = set(BenchRun.objects.filter(is_rehearsal=False).values_list("batch", flat=True))
+    at_bench = set(Event.objects.at_steps().values_list("run__batch", flat=True))
     for batch in rows:
         card = batches.queries.batch_card(batch, tables)
         about = f"{batch.version}, batch {batch.pk}: {card.pieces}"
@@ -111,7 +111,7 @@ def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
             address = reverse("pours:record", args=[batch.pk])
             yield Task(card.tin, "Pour and record", about, "everything is weighed", begun, address)
         elif batch.state == Batch.State.WEIGHING:
-            scale = reverse("batches:weigh", args=[batch.pk])
+            scale = reverse("bench:weigh", args=[batch.pk])
             yield Task(card.tin, "Go on weighing", about, "weighing has begun", begun, scale)
         elif batch.starts_at:
             start = timezone.localtime(batch.starts_at)

@@ -1,6 +1,7 @@
 """Reads the demo workshop from its one file of data, through the same services the screens use."""
 
 import tomllib
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import replace
 from datetime import date, datetime, time, timedelta
@@ -20,7 +21,9 @@ from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import schedule_batch, schedule_for
 from batches.forms.schedule import setup_of
 from batches.models import Batch, BatchFinish
-from batches.services import plan_batch, record_weights
+from batches.services import plan_batch
+from bench.hooks import Filled
+from bench.weights.recording import record_weights
 from demo.year import ladder_test, since
 from formulas.models import Formula, Version
 from formulas.services import begin_formula, save_version
@@ -170,14 +173,16 @@ def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[
         # A batch under way has only the lines it names; a pour was weighed to the end.
         done: Iterable[Any] = lines if "cooling" in work else [line for line in lines if line.ingredient_key in weighed]
         actual = {line.slot: line.target_g + Decimal(str(weighed.get(line.ingredient_key, 0))) for line in done}
-        batch = record_weights(Batch.objects.for_page().get(pk=batch.pk), actual, batch.revision)
-        Entry.objects.filter(draw__line__batch=batch).update(at=now - timedelta(days=work["days_ago"]))
+        when = now - timedelta(days=work["days_ago"])
+        batch = Batch.objects.for_page().get(pk=batch.pk)
+        record_weights(batch, actual, 0, at=when)
+        Entry.objects.filter(draw__line__batch=batch).update(at=when)
     return batch
 
 
 def _pour(version: Version, work: dict[str, Any], now: datetime) -> None:
     batch = _batch(version, work, now, work.get("weighed", {}))
-    fields = {
+    fields: dict[str, Any] = {
         "poured_on": timezone.localdate(now - timedelta(days=work["days_ago"])),
         "room_c": float(work["room_c"]),
         "cooling": work["cooling"],
@@ -187,13 +192,8 @@ def _pour(version: Version, work: dict[str, Any], now: datetime) -> None:
     pieces = [(name, Decimal(str(grams))) for name, grams in work.get("pieces", ())]
     finishes: list[BatchFinish | None] = [*batch.finishes.all()]
     for finish in finishes or [None]:
-        pour = record_pour(
-            batch,
-            shipped(),
-            None,
-            fields,
-            pieces,
-            keeps_leftover="leftover_g" in work and work.get("kept", True),
-            finish=finish,
-        )
+        keeps = "leftover_g" in work and work.get("kept", True)
+        weighed = Counter(name for name, _ in pieces)
+        rest = [(row.name, None) for row in batch.containers_of(finish) for _ in range(row.count - weighed[row.name])]
+        pour = record_pour(batch, Filled(finish, [*pieces, *rest], keeps_leftover=keeps, **fields), shipped())
         since(pour, work, timezone.localdate(now))

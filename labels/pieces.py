@@ -42,7 +42,7 @@ class Pieces:
 
 def pieces_made(pour: Pour) -> int:
     """How many pieces were poured."""
-    return sum(row.count for row in pour.containers)
+    return sum(row.made for row in pour.containers)
 
 
 def pieces(pour: Pour) -> Pieces:

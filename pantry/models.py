@@ -210,6 +210,11 @@ class Lot(models.Model):
         return self.state == self.State.GOOD and not self.unfit
 
     @property
+    def is_plain(self) -> bool:
+        """True for a good one that was bought: nothing has to be followed back through it."""
+        return self.state == self.State.GOOD and self.origin == self.Origin.BOUGHT
+
+    @property
     def is_past(self) -> bool:
         """True when its best before has passed."""
         return self.best_before is not None and self.best_before < timezone.localdate()

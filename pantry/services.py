@@ -69,6 +69,10 @@ def _require_days(bought: date | None, opened: date | None, best_before: date | 
 @transaction.atomic
 def receive(purchase: Purchase) -> Lot:
     """A new lot with its first entry. Raises :class:`Problem`."""
+    return _receive(purchase)
+
+
+def _receive(purchase: Purchase) -> Lot:
     if not 0 < purchase.amount <= MOST:
         raise Problem(f"A lot holds more than nothing: write what came in, such as {mass_words(500)}.", "amount")
     _require_days(purchase.bought, purchase.opened, purchase.best_before)
@@ -169,12 +173,11 @@ def _keeps_until(made: date, composition: Composition, lots: Mapping[str, date])
     return max(kept.until, made) if kept else None
 
 
-@transaction.atomic
 def keep_leftover(
     name: str, composition: Composition, grams: Decimal, note: str, lots: Mapping[str, date] | None = None
 ) -> Lot:
     """The rest of a melt as a lot of its own, with the composition it truly had. ``lots`` are the
-    best-before days of what went in: it keeps no longer than they and its oils allow."""
+    best-before days of what went in: it keeps no longer than they and its oils allow. It belongs into a transaction."""
     whole = composition.require_mass().expanded
     leftover = Leftover.objects.create(name=name)
     LeftoverLine.objects.bulk_create(
@@ -183,7 +186,7 @@ def keep_leftover(
         if (share := round(line.share / whole.total, 6)) > 0
     )
     # The pieces of its batch have paid for it.
-    return receive(
+    return _receive(
         Purchase(
             leftover.key,
             grams,

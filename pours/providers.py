@@ -1,6 +1,5 @@
 """What pages of the apps below show of pours."""
 
-from collections import Counter
 from collections.abc import Collection, Sequence
 from decimal import Decimal
 from functools import lru_cache
@@ -31,19 +30,17 @@ from batches.hooks import (
     usual_loss,
 )
 from batches.models import Batch, BatchLine
-from batches.services import mark_poured
 from bench.hooks import Filled, record_pours
 from formulas.hooks import PourOfVersion, judged_pours, own_grain, pours_of_versions
 from formulas.models import Version
 from pantry.hooks import Use, pages_of_lot, tables_by_tests, unfit_lots
 from pantry.models import Lot
-from pours import tracing
+from pours import services, tracing
 from pours.learning import rates
 from pours.learning.lessons import by_tests
 from pours.learning.pace import pace
-from pours.models import COOLED_IN, Check, FollowUp, Pour
+from pours.models import Check, FollowUp, Pour
 from pours.queries import card
-from pours.services import record_pour
 from pours.tracing import unfit
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
@@ -176,28 +173,9 @@ unfit_lots.register(tracing.unfit_lots)
 
 
 @record_pours.register
-def record_bench_pours(batch: Batch, filled: Sequence[Filled], tables: Tables) -> str:
-    """The pours of what was filled at the bench: pieces, what stayed, notes. Returns where the first stands."""
-    first = None
-    for one in filled:
-        counts = Counter(name for name, _ in one.pieces)
-        for row in batch.containers_of(one.finish):
-            row.count = counts.get(row.name, 0)
-            row.save(update_fields=("count",)) if row.count else row.delete()
-        whole = Batch.objects.for_page().get(pk=batch.pk)
-        fields = {
-            "poured_on": timezone.localdate(),
-            "room_c": batch.room_c,
-            "cooling": COOLED_IN.get(batch.cooling, Pour.Cooling.OTHER),
-            "leftover_g": one.stayed_g,
-            "notes": one.notes[:4000],
-        }
-        weights = [(name, grams) for name, grams in one.pieces if grams is not None]
-        finish = next((row for row in whole.finishes.all() if one.finish and row.pk == one.finish.pk), None)
-        pour = record_pour(whole, tables, None, fields, weights, keeps_leftover=one.keeps_leftover, finish=finish)
-        first = first or pour
-    mark_poured(Batch.objects.get(pk=batch.pk))
-    return reverse("pours:pour", args=[first.pk]) if first else ""
+def record_bench_pours(batch: Batch, all_filled: Sequence[Filled], tables: Tables) -> str:
+    """The pours of what was filled at the bench. Returns where the first stands."""
+    return services.record_pours(batch, all_filled, tables)[0].get_absolute_url()
 
 
 @pour_address.register

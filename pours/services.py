@@ -1,25 +1,30 @@
-"""Recording a pour: prediction for what was really weighed, pieces, what stayed, verdict."""
+"""Writing down what came of a melt, at the bench or in a form: prediction for what was really weighed, pieces, what
+stayed, verdict; and putting it right."""
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Sequence
 from datetime import timedelta
 from decimal import Decimal
-from typing import Any
 
 from django.db import IntegrityError, transaction
+from django.utils import timezone
 
 from balmcore.advice.shelf_life import keeps
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.method import FOLLOW_UPS
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
-from batches.models import Batch, BatchFinish
+from batches.models import Batch, BatchContainer
 from batches.queries import best_before_of, name_lots
 from batches.services import mark_poured
+from bench.hooks import Filled
 from formulas.models import Version
 from formulas.services import advance_stage
-from pantry.models import Entry
-from pantry.services import draw, keep_leftover
-from pours.models import FollowUp, Pour, PouredPiece
+from pantry.models import Entry, Lot
+from pantry.services import book_entry, draw, keep_leftover
+from pours.hooks import pieces_gone
+from pours.models import COOLED_IN, FollowUp, Pour, PouredPiece
 from workshop.services import bump_records_revision
 
 
@@ -28,62 +33,144 @@ class StalePour(Problem):
 
 
 @transaction.atomic
-def record_pour(
-    batch: Batch,
-    tables: Tables,
-    pour: Pour | None,
-    fields: Mapping[str, Any],
-    pieces: Sequence[tuple[str, Decimal]],
-    revision: int = 0,
-    keeps_leftover: bool = False,
-    finish: BatchFinish | None = None,
-) -> Pour:
-    """Store a pour of a batch or of a finish, new or changed, with its prediction at 21 degrees.
+def record_pour(batch: Batch, filled: Filled, tables: Tables) -> Pour:
+    """A new pour of a batch, or of a finish of it, with its prediction at 21 degrees. Its containers leave stock, and
+    days on which to look at it again are written down; what stayed becomes a lot where it is kept.
 
-    ``fields`` are the plain columns (day, room, cooling, rest, notes, verdict). A new pour takes its
-    containers out of stock, and days on which to look at it again are written down; with ``keeps_leftover``
-    what stayed in the jug becomes a lot. Raises :class:`StalePour` when another tab saved first.
+    Raises :class:`StalePour` when another tab recorded it first.
     """
-    composition = batch.to_composition(tables, finish)
-    is_new = pour is None
-    if pour is None:
-        name_lots(batch)
-        prediction = predict(composition, batch.overrun)
-        pour = Pour(batch=batch, finish=finish)
-        pour.predicted, pour.predicted_sigma = prediction.firmness_at(WINDOW_C), prediction.sigma
-        kept = keeps(fields["poured_on"], composition, best_before_of(batch))
-        pour.best_before = kept.until if kept else None
-    elif not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
+    return record_pours(batch, [filled], tables)[0]
+
+
+def record_pours(batch: Batch, all_filled: Sequence[Filled], tables: Tables) -> list[Pour]:
+    """The same for several finishes. It belongs into a transaction in which ``batch`` was read for a page."""
+    pours = [_record(batch, filled, tables) for filled in all_filled]
+    known = batch.pours.count() if len(pours) < len(batch.finishes.all()) else len(pours)
+    if known >= len(batch.finishes.all()):
+        mark_poured(batch)
+    bump_records_revision()
+    if any(pour.verdict for pour in pours):
+        advance_stage(batch.version, Version.Stage.JUDGED)
+    return pours
+
+
+def _record(batch: Batch, filled: Filled, tables: Tables) -> Pour:
+    name_lots(batch)
+    composition, best_before = batch.to_composition(tables, filled.finish), best_before_of(batch)
+    prediction = predict(composition, batch.overrun)
+    pour = Pour(batch=batch, finish=filled.finish)
+    pour.predicted, pour.predicted_sigma = prediction.firmness_at(WINDOW_C), prediction.sigma
+    _set_columns(pour, filled)
+    kept = keeps(pour.poured_on, composition, best_before)
+    pour.best_before = kept.until if kept else None
+    if filled.keeps_leftover and filled.leftover_g:
+        pour.leftover_lot = _keep_leftover(pour, tables)
+    try:
+        pour.save()
+    except IntegrityError:
+        raise StalePour("Another tab recorded this pour meanwhile. Open it from the pours page.") from None
+    _write_pieces(pour, filled)
+    _set_counts(pour, filled)
+    plan_follow_ups(pour)
+    return pour
+
+
+@transaction.atomic
+def change_pour(pour: Pour, filled: Filled, tables: Tables, revision: int) -> Pour:
+    """Put a pour right: its columns, its pieces and what stayed, with what hangs on them: containers come back or leave
+    stock, and the lot of what stayed holds what is said now.
+
+    Raises :class:`StalePour` when another tab saved since ``revision``, and :class:`Problem` for fewer pieces than went
+    somewhere, and for less left over than was used of it.
+    """
+    if not Pour.objects.filter(pk=pour.pk, revision=revision).update(revision=revision + 1):
         raise StalePour(
             "Another tab saved this pour meanwhile. What you typed is kept here; save again to let yours stand."
         )
-    else:
-        pour.revision = revision + 1
-    for name, value in fields.items():
-        setattr(pour, name, value)
-    try:
-        with transaction.atomic():
-            pour.save()
-    except IntegrityError:
-        raise StalePour("Another tab recorded this pour meanwhile. Open it from the pours page.") from None
+    pour.revision, stayed = revision + 1, pour.leftover_g
+    _set_columns(pour, filled)
+    if pour.leftover_lot is not None:
+        _correct_leftover(pour.leftover_lot, stayed or Decimal(0), pour.leftover_g or Decimal(0))
+    elif filled.keeps_leftover and filled.leftover_g:
+        pour.leftover_lot = _keep_leftover(pour, tables)
+    gone = max(pieces_gone.ask(pour), default=0)
+    if len(filled.pieces) < gone:
+        raise Problem(
+            f"{gone} of its pieces went somewhere, and only {len(filled.pieces)} were filled: which is wrong?", "pieces"
+        )
+    pour.save()
     pour.pieces.all().delete()
-    PouredPiece.objects.bulk_create(PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in pieces)
-    if is_new:
-        for row in batch.containers_of(finish):
-            used = draw(row.container_key, Decimal(row.count), Entry.Kind.USED, f"Batch {batch.pk}, {batch.version}")
-            pour.container_lots.add(*(entry.lot_id for entry in used.entries))
-        plan_follow_ups(pour)
-    if keeps_leftover and pour.leftover_g and pour.leftover_lot is None:
-        note = f"Batch {batch.pk}, {batch.version}"
-        named = f"Rest of {batch.version}{f', {finish}' if finish else ''}"
-        pour.leftover_lot = keep_leftover(named, composition, pour.leftover_g, note, best_before_of(batch))
-        pour.save(update_fields=("leftover_lot",))
-    if is_new and batch.pours.count() >= max(1, len(batch.finishes.all())):
-        mark_poured(batch)
+    _write_pieces(pour, filled)
+    _set_counts(pour, filled)
     bump_records_revision()
     if pour.verdict:
-        advance_stage(batch.version, Version.Stage.JUDGED)
+        advance_stage(pour.batch.version, Version.Stage.JUDGED)
     return pour
+
+
+def _set_columns(pour: Pour, filled: Filled) -> None:
+    pour.poured_on = filled.poured_on or timezone.localdate()
+    pour.room_c = filled.room_c
+    pour.cooling = COOLED_IN.get(pour.batch.cooling, Pour.Cooling.OTHER) if filled.cooling is None else filled.cooling
+    pour.cooling_note, pour.verdict = filled.cooling_note, filled.verdict
+    pour.leftover_g, pour.notes = filled.leftover_g, filled.notes[:4000]
+
+
+def _keep_leftover(pour: Pour, tables: Tables) -> Lot:
+    """What stayed in the jug as a lot, with the composition that it truly has."""
+    batch = pour.batch
+    named = f"Rest of {batch.version}{f', {pour.finish}' if pour.finish else ''}"
+    note, grams = f"Batch {batch.pk}, {batch.version}", pour.leftover_g or Decimal(0)
+    return keep_leftover(named, pour.to_composition(tables), grams, note, best_before_of(batch))
+
+
+def _correct_leftover(lot: Lot, was: Decimal, stayed: Decimal) -> None:
+    used = was - lot.left
+    if stayed == was:
+        return
+    if stayed < used:
+        raise Problem(f"{mass_words(used)} of what stayed were used already: less cannot have stayed.", "leftover_g")
+    book_entry(lot, stayed - was, Entry.Kind.CORRECTED, "What stayed in the jug was put right.")
+
+
+def _write_pieces(pour: Pour, filled: Filled) -> None:
+    rows = [PouredPiece(pour=pour, name=name, mass_g=grams) for name, grams in filled.pieces if grams is not None]
+    PouredPiece.objects.bulk_create(rows)
+
+
+def _set_counts(pour: Pour, filled: Filled) -> None:
+    """How many of each container were really filled: so many left stock for it, and no more."""
+    rows, note = pour.containers, f"Batch {pour.batch.pk}, {pour.batch.version}"
+    lots: set[int] = set()
+    for row, count in zip(rows, shared_out(rows, filled), strict=True):
+        more = count - (row.filled or 0)
+        if more > 0:
+            used = draw(row.container_key, Decimal(more), Entry.Kind.USED, note)
+            lots |= {entry.lot_id for entry in used.entries}
+        elif more < 0:
+            _put_back(pour, row, -more, note)
+        row.filled = count
+    BatchContainer.objects.bulk_update(rows, ["filled"])
+    if lots:
+        pour.container_lots.add(*lots)
+
+
+def shared_out(rows: Sequence[BatchContainer], filled: Filled) -> list[int]:
+    """How many pieces are of each row of containers; of those of one name, as many as planned are of the first."""
+    counts = Counter(name for name, _ in filled.pieces)
+    found = []
+    for n, row in enumerate(rows):
+        is_last = not any(other.name == row.name for other in rows[n + 1 :])
+        count = counts[row.name] if is_last else min(counts[row.name], row.count)
+        counts[row.name] -= count
+        found.append(count)
+    return found
+
+
+def _put_back(pour: Pour, row: BatchContainer, count: int, note: str) -> None:
+    """Containers that were not filled after all go back to the lot they came from, if one was kept."""
+    for lot in pour.container_lots.filter(item_key=row.container_key).order_by("-pk")[:1]:
+        book_entry(lot, Decimal(count), Entry.Kind.RETURNED, note)
 
 
 def plan_follow_ups(pour: Pour) -> None:

@@ -36,7 +36,7 @@ class Trace:
     @property
     def pieces(self) -> int:
         """How many pieces hold some of it."""
-        return sum(row.count for made in self.made for row in made.card.pour.containers)
+        return sum(row.made for made in self.made for row in made.card.pour.containers)
 
 
 def unfit(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
@@ -44,7 +44,7 @@ def unfit(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
     Followed back through rests and preparations; what went back to its lot is not in them."""
     found = _bad_containers([batch.pk for batch in batches if batch.is_poured])
     held: dict[int, set[int]] = {}
-    for batch, lot in _made_of([batch.pk for batch in batches]):
+    for batch, lot in _made_of(batches):
         held.setdefault(lot, set()).add(batch)
     found |= {batch: each for batch, each in _followed_back(held).items() if batch not in found}
     return _sentences(found, tables)
@@ -93,8 +93,20 @@ def _bad_containers(poured: Sequence[int]) -> dict[int, tuple[Lot, str]]:
     return {row.pour.batch_id: (row.lot, "") for row in bad.select_related("lot", "pour")} if poured else {}
 
 
-def _made_of(batches: Sequence[int]) -> list[tuple[int, int]]:
-    """Batch and lot, for those lots that are not good or were made here from others."""
+def _made_of(batches: Collection[Batch]) -> list[tuple[int, int]]:
+    """Batch and lot, for those lots that are not good or were made here from others. What was read with its draws is
+    not asked for again."""
+    found: list[tuple[int, int]] = []
+    unread = []
+    for batch in batches:
+        if batch.has_draws:
+            found += [(batch.pk, lot.pk) for lot in batch.lots_in_it if not lot.is_plain]
+        else:
+            unread.append(batch.pk)
+    return found + _made_of_unread(unread) if unread else found
+
+
+def _made_of_unread(batches: Sequence[int]) -> list[tuple[int, int]]:
     given = Draw.objects.filter(line__batch__in=batches).exclude(
         lot__state=Lot.State.GOOD, lot__origin=Lot.Origin.BOUGHT
     )

@@ -18,7 +18,7 @@ from tests.support.pages import form_data
 from workshop.services import preferences
 
 PAGES = ("/", "/formulas/", "/batches/", "/pours/", "/pantry/", "/settings/", "/pantry/ingredients", "/pantry/containers",
-         "/pantry/preparations", "/pantry/lots/1/", "/batches/5/method", "/batches/5/weigh", "/batches/5/",
+         "/pantry/preparations", "/pantry/lots/1/", "/batches/5/method", "/bench/5/weigh", "/batches/5/",
          "/batches/plan?version=6", "/formulas/1/", "/pours/1/")  # fmt: skip
 
 

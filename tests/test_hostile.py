@@ -14,7 +14,7 @@ from tests.support.pages import form_data
 BOUNDS = ("1000000", "1000001", "1000 kg", "99999999.999", "9999-12-31", "2099-12-31", "1999-01-01", "nan", "inf", "-0",
           "0.0000001 g", "1e5", "x" * 3000, "99999", "12345678901234567890123", "½", "\x00", "0.3 oz")  # fmt: skip
 PAGES = ("/", "/formulas/", "/formulas/1/", "/formulas/from-pantry", "/batches/", "/batches/5/", "/batches/5/method",
-         "/batches/5/weigh", "/batches/plan?version=6", "/batches/shopping?batch=5", "/batches/calendar.ics", "/pours/",
+         "/bench/5/weigh", "/batches/plan?version=6", "/batches/shopping?batch=5", "/batches/calendar.ics", "/pours/",
          "/pantry/", "/pantry/ingredients", "/pantry/containers", "/pantry/preparations", "/pantry/lots/1/", "/settings/",
          "/settings/kinds", "/settings/instruments/", "/settings/phones", "/bench/13/", "/bench/5/",
          "/pours/learned")  # fmt: skip
@@ -29,7 +29,7 @@ FORMS = (
     ("/pantry/preparations/1/finish", "finish"),
     ("/batches/plan?version=6", "plan"),
     ("/batches/5/method", "when"),
-    ("/batches/5/weigh", "weigh"),
+    ("/bench/5/weigh", "weigh"),
     ("/batches/ladder?version=5", "plan"),
     ("/pours/of/5", "pour"),
     ("/settings/", "settings-form"),

@@ -4,6 +4,7 @@ import re
 import tempfile
 import tomllib
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.core.management import call_command
@@ -14,6 +15,7 @@ from importlinter.configuration import configure
 
 from batches.models import Batch
 from formulas.models import Version
+from pours.models import Pour
 from tests.support.morning import MorningCase
 from tests.support.net_loft import load
 from tests.support.pages import form_data
@@ -128,9 +130,46 @@ class QueryTests(MorningCase):
         with self.assertNumQueries(14):
             self.client.post("/batches/plan", {**data, "save": "1", "when": "start", "moment": "2026-03-28T12:00"})
 
-    def test_a_line_weighed(self) -> None:
-        """The batch is read once, its weight, draw and account are written: eighteen at most."""
-        path = f"/batches/{self.batch.pk}/weigh"
+    def bench(self, what: str, **fields: str) -> dict[str, Any]:
+        """What is sent by a button of the bench as it stands."""
+        bench = self.client.get(f"/bench/{self.batch.pk}/").context["bench"]
+        return {"step": bench.here.step.key, "after": bench.run.revision, "do": what, **fields}
+
+    def do(self, data: dict[str, Any]) -> None:
+        answer = self.client.post(f"/bench/{self.batch.pk}/do", data, headers={"HX-Request": "true"})
+        self.assertEqual(answer.status_code, 200)
+
+    def test_a_line_weighed_on_the_sheet(self) -> None:
+        """The batch is read once; its first weight, draw, account, making and event are written: twenty."""
+        path = f"/bench/{self.batch.pk}/weigh"
         data = form_data(self.client.get(path), "weigh", **{"actual-beeswax_yellow": "11"})
-        with self.assertNumQueries(18):
+        with self.assertNumQueries(20):
             self.client.post(path, data, headers={"HX-Request": "true"})
+
+    def test_a_line_weighed_at_the_bench(self) -> None:
+        """The batch is read once, with its record; the page after it is of what is in hand: eighteen at most."""
+        self.do(self.bench("done"))
+        self.do(self.bench("weigh", grams="34.6"))
+        data = self.bench("weigh", grams="46.7")
+        with self.assertNumQueries(18):
+            self.do(data)
+
+    def test_into_the_log(self) -> None:
+        """Pieces, two sorts of containers out of stock, a leftover kept, the days to look again: thirty-five at most."""
+        while (found := self.client.get(f"/bench/{self.batch.pk}/").context)["step"].task != "fill":
+            is_weighing = found["step"].task == "weigh"
+            self.do(self.bench("weigh", grams=str(found["view"].left_g)) if is_weighing else self.bench("done"))
+        counts = {f"count-{row.container.pk}": row.count for row in found["rows"]}
+        self.do(self.bench("fill", **counts, stayed="3", keep="on"))
+        while not (found := self.client.get(f"/bench/{self.batch.pk}/").context)["bench"].is_over:
+            self.do(self.bench("done"))
+        data = self.bench("log")
+        with self.assertNumQueries(32):
+            self.do(data)
+
+    def test_a_sheet_of_labels(self) -> None:
+        """Its pour with what is behind it, what the maker says on labels, the sheet: twelve at most."""
+        path = f"/labels/{Pour.objects.latest('pk').pk}/"
+        data = form_data(self.client.get(path), "label-form")
+        with self.assertNumQueries(12):
+            self.assertEqual(self.client.get(f"{path}sheet.pdf", data)["Content-Type"], "application/pdf")

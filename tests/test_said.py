@@ -106,7 +106,7 @@ class SaidTests(TestCase):
         for pk in (5, 13):
             yield from self.day_at_the_bench(pk)
         Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz", "temp_unit": "F"})
-        for address in ("/", "/formulas/2/", "/batches/plan?version=5", "/batches/5/method", "/batches/5/weigh",
+        for address in ("/", "/formulas/2/", "/batches/plan?version=5", "/batches/5/method", "/bench/5/weigh",
                         "/bench/5/?step=melt", "/pours/8/", "/pantry/lots/1/", "/settings/"):  # fmt: skip
             yield "ounces", address, visible(self.page(address))
 

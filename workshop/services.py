@@ -63,4 +63,6 @@ def mend(row: Preferences) -> tuple[str, ...]:
 
 def bump_records_revision() -> None:
     """Say that what pours teach is to be worked out anew: whoever keeps something of it keeps it with this number."""
-    Preferences.objects.update_or_create(pk=1, defaults={"records_revision": secrets.randbelow(2**31 - 1) + 1})
+    fresh = secrets.randbelow(2**31 - 1) + 1
+    if not Preferences.objects.filter(pk=1).update(records_revision=fresh):
+        Preferences.objects.create(pk=1, records_revision=fresh)

@@ -61,7 +61,7 @@ class FinishTests(TestCase):
         paper = self.client.get(f"/batches/{batch.pk}/")
         self.assertContains(paper, "Of the base, into a small warm jug")
         self.assertContains(paper, f'<td class="num strong">{plain.base_g:.1f}</td>')
-        sheet = self.client.get(f"/batches/{batch.pk}/weigh")
+        sheet = self.client.get(f"/bench/{batch.pk}/weigh")
         self.assertContains(sheet, "For “scented”")
         weigh_to_target(batch)
         self.assertEqual(Lot.objects.get(pk=lot.pk).left, 10 - scented.add["tea_tree"])
@@ -119,11 +119,9 @@ class FinishTests(TestCase):
                     batch = Batch.objects.latest("pk")
                     self.assertEqual([line.ingredient_key for line in batch.lines.all() if line.finish_id],
                                      [key for key, _ in rows])  # fmt: skip
-                    for address in ("", "method", "weigh"):
-                        self.assertContains(
-                            self.client.get(f"/batches/{batch.pk}/{address}"), batch.version.formula.name
-                        )
-                    self.assertContains(self.client.get(f"/bench/{batch.pk}/"), batch.version.formula.name)
+                    for address in ("batches/N/", "batches/N/method", "bench/N/weigh", "bench/N/"):
+                        shown = self.client.get(f"/{address.replace('N', str(batch.pk))}")
+                        self.assertContains(shown, batch.version.formula.name)
 
     def test_a_limit_broken_by_one_finish_names_it_and_asks(self) -> None:
         """Nine percent of tea tree in one of two: over, in that finish; planned only with a spoken yes."""
@@ -132,7 +130,7 @@ class FinishTests(TestCase):
         self.assertNotContains(self.page, "plain: tea tree")
         self.post(400, save="1")
         self.post(302, save="1", override_reason="For my own boots, not for skin.")
-        self.assertContains(self.client.get(f"/batches/{Batch.objects.get().pk}/weigh"), "scented: tea tree")
+        self.assertContains(self.client.get(f"/bench/{Batch.objects.get().pk}/weigh"), "scented: tea tree")
 
     def test_amounts_in_grams_drops_and_words_and_what_cannot_be(self) -> None:
         """Grams exactly, a drop in each piece as a percent, a clear tint; each refusal in a sentence."""

@@ -161,7 +161,7 @@ class WaterTests(TestCase):
         self.assertAlmostEqual(float(left.share_of("tincture") / left.total), 0.003 / 0.903, places=4)
         gone = f"{D('0.97') * tincture:.1f} g"
         self.assertContains(self.client.get(batch.get_absolute_url()), f"{gone} boil away")
-        self.assertContains(self.client.get(f"/batches/{batch.pk}/weigh"), f"{gone} of it boil away before the wax")
+        self.assertContains(self.client.get(f"/bench/{batch.pk}/weigh"), f"{gone} of it boil away before the wax")
         method = self.client.get(f"/batches/{batch.pk}/method")
         self.assertContains(method, f"Weigh the pot again: it should be {gone} lighter.")
         self.assertContains(method, "Weigh what gives water off")
@@ -179,8 +179,8 @@ class CrowdTests(TransactionTestCase):
 
         def weigh(pk: int) -> None:
             client = Client()
-            data = form_data(client.get(f"/batches/{pk}/weigh"), "weigh", **{"actual-olive_oil": "20"})
-            client.post(f"/batches/{pk}/weigh", data)
+            data = form_data(client.get(f"/bench/{pk}/weigh"), "weigh", **{"actual-olive_oil": "20"})
+            client.post(f"/bench/{pk}/weigh", data)
             connection.close()
 
         crowd = [threading.Thread(target=weigh, args=(batch.pk,)) for batch in Batch.objects.all()]

@@ -48,7 +48,7 @@ class PlanCase(TestCase):
         return Batch.objects.latest("pk")
 
     def weigh(self, batch: Batch, status: int = 200, **fields: str) -> HttpResponse:
-        path = f"/batches/{batch.pk}/weigh"
+        path = f"/bench/{batch.pk}/weigh"
         data = form_data(self.client.get(path), "weigh", **{name.replace("_of_", "-"): v for name, v in fields.items()})
         response = self.client.post(path, data)
         self.assertEqual(response.status_code, status)
@@ -158,7 +158,7 @@ class StockTests(PlanCase):
         self.weigh(batch, lot_of_olive_oil=str(self.new.pk))
         self.assertEqual((self.left(self.old), self.left(self.new)), (D(150), D(200)))
         self.assertContains(self.client.get(f"/batches/{batch.pk}/"), f"lot {self.new.pk}")
-        self.client.post(f"/batches/{batch.pk}/call-off")
+        self.client.post(f"/bench/{batch.pk}/call-off")
         self.assertEqual((self.left(self.old), self.left(self.new)), (D(150), D(300)))
         for lot in (self.old, self.new):
             self.assertEqual(sum(entry.amount for entry in lot.entries.all()), lot.left)
@@ -256,12 +256,12 @@ class StockTests(PlanCase):
         self.assertContains(page, "came from no lot that was written down then")
         self.assertNotContains(page, '<td class="fine">\n              lot')
         said = {"line": "lavender", "lot": scent.pk}
-        self.client.post(f"{sheet}lot", {**said, "received_after": "1"})
+        self.client.post(f"/bench/{batch.pk}/lot", {**said, "received_after": "1"})
         self.assertEqual(self.left(scent), 10)
         self.assertEqual([entry.amount for entry in scent.entries.all()], [10, 3, -3])
         self.assertContains(self.client.get(f"/pours/from-lot/{scent.pk}"), sheet)
         self.assertNotContains(self.client.get(sheet), "came from no lot")
-        again = self.client.post(f"{sheet}lot", said)
+        again = self.client.post(f"/bench/{batch.pk}/lot", said)
         self.assertContains(again, "Every gram of this line came from a lot already.", status_code=400)
         self.weigh(batch, actual_of_lavender="3.5")
         self.assertEqual(self.left(scent), D("9.5"))
@@ -271,7 +271,7 @@ class StockTests(PlanCase):
         batch = self.planned(fill="50 g")
         told = f"lot {self.old.pk} 150.0 g, then lot {self.new.pk} 89.4 g"
         self.assertContains(self.client.get(f"/batches/{batch.pk}/"), told)
-        bench = self.client.get(f"/batches/{batch.pk}/weigh")
+        bench = self.client.get(f"/bench/{batch.pk}/weigh")
         self.assertContains(bench, told[1:])
         self.assertContains(bench, "20.6 g short in")
 

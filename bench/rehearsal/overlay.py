@@ -5,6 +5,7 @@ from decimal import Decimal
 
 from batches.models import Batch, BatchLine
 from bench.models import Event
+from bench.weights.recording import weight_after
 
 
 def rehearse(batch: Batch, events: Sequence[Event]) -> None:
@@ -27,7 +28,7 @@ def _weighed(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
         vars(new)["_prefetched_objects_cache"] = {"draws": []}
         lines.append(new)
     line = next(line for line in lines if line.slot == event.slot)
-    line.actual_g = (line.actual_g or Decimal(0)) + (event.grams or Decimal(0))
+    line.actual_g = weight_after(event, line.actual_g)
 
 
 def _taken(batch: Batch, event: Event, lines: list[BatchLine]) -> None:

@@ -137,6 +137,8 @@ _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
 }
 
 
+# What leaves the bench in memory as it is in the database: it need not be read again.
+CARRIED_ON = ("weigh", "count", "take", "done", "skip", "measure", "fill", "note", "timer", "log")
 # What goes on with the making: not before what is unfit in it is known.
 MAKING = ("weigh", "count", "take", "add", "fill", "log")
 

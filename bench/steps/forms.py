@@ -7,14 +7,13 @@ from decimal import Decimal
 from balmcore import units
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
-from balmcore.making.scaling import filled_density
+from balmcore.making.scaling import MOST_PIECES
 from balmcore.tables import Ingredient
-from batches.forms.weights import MOST_LETTERS, piece_weights_g, weight_g
 from batches.models import BatchContainer
+from batches.queries import planned_net_g
 from bench.state import Bench, StepView
+from bench.weights.reading import MOST_LETTERS, piece_weights_g, weight_g
 from workshop.web import Fields
-
-MOST_PIECES = 200
 
 
 def grams(text: str, bench: Bench, item: Ingredient | None = None) -> Decimal:
@@ -36,14 +35,13 @@ class Row:
 def rows(bench: Bench, view: StepView, data: Fields | None = None) -> list[Row]:
     """The pieces of a finish as the form shows them."""
     finish = bench.finish_of(view.step.finish)
-    mine = bench.batch.containers_of(finish)
-    density = filled_density(bench.batch.to_composition(bench.tables, finish), bench.batch.pour_c, bench.batch.overrun)
+    net_g = planned_net_g(bench.batch, finish, bench.tables)
     found = []
-    for row in mine:
+    for row in bench.batch.containers_of(finish):
         count, weights = str(row.count), ""
         if data is not None:
             count, weights = data.text(f"count-{row.pk}", 10), data.text(f"weights-{row.pk}", MOST_LETTERS)
-        found.append(Row(row, row.filling.grams(density), count, weights))
+        found.append(Row(row, float(net_g[row.name]), count, weights))
     return found
 
 

@@ -105,7 +105,7 @@ def keep(bench: Bench) -> Shown:
 def stamp_of(batch: int, is_rehearsal: bool) -> str:
     """How far a bench is by now: one row. Empty when it is gone."""
     row = BenchRun.objects.filter(batch=batch, is_rehearsal=is_rehearsal)
-    return next((stamp(*told) for told in row.values_list("begun", "revision", "batch__revision")), "")
+    return next((stamp(*told) for told in row.values_list("begun", "revision")), "")
 
 
 def poll(request: Request, batch: int, is_rehearsal: bool, stamp: str, step: str) -> Shown:

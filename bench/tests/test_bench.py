@@ -168,7 +168,7 @@ class MakingTests(BenchTestCase):
         self.assertAlmostEqual(after - before, 55 - 35, delta=0.3)
         self.do("add", item="candelilla_wax", grams="2 g")
         self.assertEqual(Lot.objects.get().left, 48)
-        self.assertContains(self.client.get(f"/batches/{self.batch.pk}/weigh"), "Added, and not planned")
+        self.assertContains(self.client.get(f"/bench/{self.batch.pk}/weigh"), "Added, and not planned")
         self.do("undo")
         self.assertEqual(
             (Lot.objects.get().left, self.batch.lines.filter(ingredient_key="candelilla_wax").count()), (50, 0)
@@ -207,7 +207,7 @@ class MakingTests(BenchTestCase):
         self.assertEqual(
             self.client.get(f"{self.path}live", {"stamp": stamp, "step": self.step}).json()["stamp"], stamp
         )
-        self.client.post(f"/batches/{self.batch.pk}/call-off")
+        self.client.post(f"{self.path}call-off")
         self.assertEqual(self.client.get(f"{self.path}live").status_code, 404)
         self.assertFalse(BenchRun.objects.exists())
 

@@ -212,7 +212,8 @@ class FillingTests(BenchTestCase):
                 self.assertContains(self.page, said, status_code=400)
         self.do("fill", **{f"count-{pk}": "3", f"weights-{pk}": "25,0; 24.9"})
         self.do("log")
-        self.assertEqual([row.count for row in Batch.objects.get().containers.all()], [3])
+        made = [(row.count, row.filled) for row in Batch.objects.get().containers.all()]
+        self.assertEqual(made, [(4, 3)])
         kept = Batch.objects.get().pours.get()
         self.assertEqual([piece.mass_g for piece in kept.pieces.all()], [D("25.0"), D("24.9")])
 

@@ -20,7 +20,7 @@ from django.db import models
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence
 from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
-from bench.models import Event
+from bench.models import BenchRun, Event
 from formulas.models import Formula, Line, Version
 from labels.models import LabelText, Maker
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnContainer, OwnIngredient
@@ -181,9 +181,10 @@ class MergePlan:
                 return pk
         if isinstance(row, PARTS) or (pk := known.changed(row)) is None:
             return None
-        if isinstance(row, Batch):
+        if isinstance(row, Batch) or (isinstance(row, BenchRun) and not row.is_rehearsal):
+            batch = pk if isinstance(row, Batch) else row.batch_id
             raise Problem(
-                f"Batch {pk} went on here and there, and both cannot stand beside each other. Nothing was brought: "
+                f"Batch {batch} went on here and there, and both cannot stand beside each other. Nothing was brought: "
                 "call it off on one side, or bring the export into an empty workshop."
             )
         if differs := known.differences(row, pk):

@@ -39,7 +39,7 @@ class UnfitTests(TestCase):
         return answer.content.decode()
 
     def weigh(self, batch: Batch, status: int = 200) -> str:
-        path = f"/batches/{batch.pk}/weigh"
+        path = f"/bench/{batch.pk}/weigh"
         typed = {f"actual-{line.slot}": str(line.target_g) for line in batch.lines.all()}
         answer = self.client.post(path, form_data(self.client.get(path), "weigh", **typed))
         self.assertEqual(answer.status_code, status)
@@ -113,7 +113,7 @@ class UnfitTests(TestCase):
         """The oil turns out bad with the wax still to come: nothing more is weighed or poured before a yes."""
         self.plan(begin("Ebb", "soft_salve", Composition.of(SALVE)).versions.get())
         batch = Batch.objects.get()
-        path = f"/batches/{batch.pk}/weigh"
+        path = f"/bench/{batch.pk}/weigh"
         oil = {"actual-olive_oil": str(batch.lines.get(ingredient_key="olive_oil").target_g)}
         self.client.post(path, form_data(self.client.get(path), "weigh", **oil))
         mark(self.oil, Lot.State.RANCID)

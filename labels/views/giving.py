@@ -43,10 +43,10 @@ def stall(request: Request) -> HttpResponse:
     asked = Fields(request.GET).wholes("pour")[:MOST_ASKED]
     newest = Pour.objects.order_by("-poured_on", "-pk")
     if asked:
-        chosen = list(newest.filter(pk__in=asked).for_page())
+        chosen = list(newest.filter(pk__in=asked).for_label())
     else:
         with_left = [row.pour.pk for row in accounts.remaining(list(newest.for_list()[:MOST_ASKED])) if row.left > 0]
-        chosen = list(newest.filter(pk__in=with_left).for_page())
+        chosen = list(newest.filter(pk__in=with_left).for_label())
     containers_by_key, today = containers(), timezone.localdate()
     # What is not to be sold does not stand beside the tins; the page says that it was left out.
     unfit = unasked([pour.batch for pour in chosen], request.tables)
@@ -66,7 +66,7 @@ def stall(request: Request) -> HttpResponse:
 
 def pieces(request: Request, pk: int) -> HttpResponse:
     """The account of a pour's pieces, and a line more of it."""
-    pour = get_object_or_404(Pour.objects.for_page(), pk=pk)
+    pour = get_object_or_404(Pour.objects.for_label(), pk=pk)
     data = Fields(request.POST)
     problem: Problem | None = None
     if request.method == "POST":

@@ -29,7 +29,7 @@ from workshop.web import Fields, Request
 
 
 def _pour(pk: int) -> Pour:
-    return get_object_or_404(Pour.objects.for_page(), pk=pk)
+    return get_object_or_404(Pour.objects.for_label(), pk=pk)
 
 
 def _form(request: Request, pour: Pour, data: QueryDict, containers_by_key: Mapping[str, Container]) -> LabelForm:
@@ -108,7 +108,7 @@ def _labels(
     """The labels to print: of this pour as many as are asked for, a sheet of outlines, or of every pour of its batch as
     many as it has pieces. Raises :class:`Problem`."""
     whole = "whole" in request.GET and not outlines
-    pours = Pour.objects.for_page().filter(batch=pour.batch_id).order_by("pk") if whole else [pour]
+    pours = Pour.objects.for_label().filter(batch=pour.batch_id).order_by("pk") if whole else [pour]
     found: list[Layout] = []
     for each in pours:
         content = _content(request, each, form, containers_by_key)

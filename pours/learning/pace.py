@@ -71,9 +71,11 @@ def _counted(stamp: int, tables: Tables) -> BenchPace:
 
 def _benches() -> Iterator[tuple[Batch, list[Event]]]:
     """The newest batches made step by step, with what was done at each and stands."""
-    events = Event.objects.filter(run__is_rehearsal=False, is_undone=False, run__batch__state="poured")
+    events = Event.objects.standing().filter(run__batch__state="poured")
     rows = list(events.order_by("run", "pk").select_related("run"))
-    by_run = [list(own) for _, own in groupby(rows, key=lambda row: row.run_id)][-NEWEST:]
+    by_run = [list(own) for _, own in groupby(rows, key=lambda row: row.run_id)]
+    # What was only weighed on the weigh sheet says nothing of how fast it went.
+    by_run = [own for own in by_run if not all(event.is_from_sheet for event in own)][-NEWEST:]
     batches = Batch.objects.for_page().in_bulk([own[0].run.batch_id for own in by_run])
     for own in by_run:
         yield batches[own[0].run.batch_id], own

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.tables import Tables
-from batches.models import Batch, BatchContainer, BatchFinish
+from batches.models import Batch, BatchContainer, BatchFinish, Draw
 from pantry.models import Lot
 from workshop.fields import MassField, MeasureField
 
@@ -29,6 +29,13 @@ class PourQuerySet(models.QuerySet["Pour"]):
     def for_reading(self) -> "PourQuerySet":
         """With what is needed to say what is in its pieces, and no more."""
         return self.select_related("batch", "finish").prefetch_related("batch__lines", "batch__finishes")
+
+    def for_label(self) -> "PourQuerySet":
+        """With what stands on its labels, and the lots behind it."""
+        draws = Prefetch("batch__lines__draws", Draw.objects.select_related("lot"))
+        return self.select_related("batch__version__formula", "finish").prefetch_related(
+            "pieces", "batch__containers", "batch__lines", draws
+        )
 
     def for_page(self) -> "PourQuerySet":
         """With all that its own page shows."""

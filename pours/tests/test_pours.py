@@ -13,7 +13,8 @@ from django.utils import timezone
 
 from batches.models import Batch
 from formulas.models import Formula, Version
-from pantry.models import Preparation
+from pantry.models import Entry, Lot, Preparation
+from pantry.services import move
 from pours.models import Pour, PouredPiece
 from tests.support.net_loft import load
 from tests.support.pages import form_data
@@ -63,7 +64,7 @@ class PourTests(NetLoftTestCase):
         # A batch is poured once: recording again opens the pour.
         self.assertRedirects(self.client.get(self.path), own)
         self.assertContains(
-            self.client.post(f"/batches/{self.batch.pk}/call-off"), "was poured: its record stays", status_code=400
+            self.client.post(f"/bench/{self.batch.pk}/call-off"), "was poured: its record stays", status_code=400
         )
 
     def test_every_bad_field_has_its_sentence_and_nothing_is_lost(self) -> None:
@@ -86,15 +87,47 @@ class PourTests(NetLoftTestCase):
         """Each by itself fits the pot, both do not: asked beside the figures, which stay; what fits is taken."""
         pot = sum(line.mass_g for line in self.batch.base_lines)
         some, much = f"{pot * D('0.6'):.1f}", f"{pot * D('0.5'):.1f}"
-        refused = self.post(self.path, 400, piece_0=some, leftover_g=much)
+        rows = self.batch.containers.all()
+        one = {f"count_{row.pk}": "0" if n else "1" for n, row in enumerate(rows)}
+        refused = self.post(self.path, 400, piece_0=some, leftover_g=much, **one)
         for said in (f"the pieces hold {some} g and {much} g stayed in the jug", "in the pot. Which is wrong?"):
             self.assertContains(refused, said, status_code=400)
         self.assertEqual(form_data(refused, "pour")["leftover_g"], [much])
         self.post(self.path, 302, refused, leftover_g=f"{pot * D('0.4'):.1f}")
         own = f"/pours/{self.batch.pours.get().pk}/"
         self.assertContains(self.post(own, 400, piece_0=f"{pot * 2:.1f}"), "Which is wrong?", status_code=400)
+        for count, said in (("30", "30 pieces hold at least"), ("0", "1 weights for 0 pieces: which is wrong?")):
+            self.assertContains(self.post(own, 400, **{f"count_{rows[0].pk}": count}), said, status_code=400)
         self.batch.lines.update(target_g=F("target_g") / 2)
         self.post(own, 302, notes="Only a note: what stands there may be looked at.")
+
+    def test_pieces_and_leftover_are_put_right_with_all_that_hangs_on_them(self) -> None:
+        """A tin fewer goes back into stock, one more leaves it; what stayed is what its lot holds; what went somewhere
+        was filled, and what was used of the rest had stayed."""
+        tins = Lot.objects.get(item_key="tin_screw_30")
+        row = self.batch.containers.get(container_key="tin_screw_30")
+        stood = tins.left
+        self.post(self.path, 302, leftover_g="3", leftover_kept="on", **{f"count_{row.pk}": "3"})
+        pour = self.batch.pours.get()
+        own, rest = f"/pours/{pour.pk}/", pour.leftover_lot
+        assert rest is not None
+        for count, left in (("3", 3), ("1", 1), ("4", 4), ("4", 4)):
+            self.post(own, 302, **{f"count_{row.pk}": count})
+            tins.refresh_from_db()
+            self.assertEqual(stood - tins.left, left)
+        self.assertContains(self.client.get(f"/labels/{pour.pk}/pieces"), "left of 6")
+        self.assertContains(self.client.get(f"/batches/{self.batch.pk}/"), "4 × Screw tin 30 mL, 2 × Screw tin 60 mL")
+        self.post(own, 302, leftover_g="2,5")
+        rest.refresh_from_db()
+        self.assertEqual((rest.left, rest.entries.count()), (D("2.5"), 2))
+        move(rest, D("-2"), Entry.Kind.PREPARED)
+        refused = self.post(own, 400, leftover_g="1")
+        self.assertContains(refused, "2 g of what stayed were used already: less cannot", status_code=400)
+        given = {"how": "given", "count": "6", "on": str(timezone.localdate())}
+        self.client.post(f"/labels/{pour.pk}/pieces", given)
+        refused = self.post(own, 400, **{f"count_{row.pk}": "3"})
+        self.assertContains(refused, "6 of its pieces went somewhere, and only 5 were filled", status_code=400)
+        self.assertEqual(form_data(refused, "pour")[f"count_{row.pk}"], ["3"])
 
     def test_weights_of_more_pieces_than_there_are_fields_for(self) -> None:
         """Thirty tins, weighed at the bench: 24 with a field each, six written one after the other; two of containers
@@ -199,13 +232,13 @@ class SettingsTests(NetLoftTestCase):
         self.assertContains(studio, "Holds its shape to 114 °F.")
         self.assertContains(studio, "firmness at 70 °F")
         self.assertContains(self.client.get(f"/batches/{batch.pk}/"), "7.17 oz")
-        self.assertContains(self.client.get(f"/batches/{batch.pk}/weigh"), "Pour at 138 °F.")
+        self.assertContains(self.client.get(f"/bench/{batch.pk}/weigh"), "Pour at 138 °F.")
         self.assertContains(self.client.get("/pantry/ingredients"), "144–149")
         plan = form_data(self.client.get(f"/batches/plan?version={batch.version_id}"), "plan")
         self.assertEqual((plan["resolution"], plan["loss"]), (["0.05 oz"], ["0.11 oz"]))
         for path in (
             f"/formulas/{neap.pk}/",
-            f"/batches/{batch.pk}/weigh",
+            f"/bench/{batch.pk}/weigh",
             f"/pours/{Pour.objects.first().pk}/",
             "/pantry/",
         ):

@@ -6,8 +6,9 @@ from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
-import batches.queries
 import batches.safety
+import batches.sheet
+from balmcore.errors import Problem
 from batches.fitness import Unfit, require_fit, unfit_of
 from batches.hooks import pour_address
 from batches.models import Batch, BatchFinish
@@ -47,6 +48,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         request.POST or None,
         instance=copy(stored),
         batch=batch,
+        tables=request.tables,
         prefs=request.prefs,
         finish=finish,
     )
@@ -59,15 +61,10 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
                 if stored is None:
                     require_fit(batch, request.tables)
                 number = Fields(request.POST).whole("revision") or 0
-                saved = services.record_pour(
-                    batch,
-                    request.tables,
-                    stored,
-                    form.columns,
-                    form.pieces,
-                    number,
-                    keeps_leftover=form.keeps_leftover,
-                    finish=finish,
+                saved = (
+                    services.record_pour(batch, form.filled, request.tables)
+                    if stored is None
+                    else services.change_pour(stored, form.filled, request.tables, number)
                 )
             except Unfit as refusal:
                 form.add_error(None, refusal.sentence)
@@ -76,6 +73,8 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
                 status = 409
                 stored = Pour.objects.filter(batch=batch, finish=finish).for_page().first()
                 beside = form.beside(stored) if stored else []
+            except Problem as refusal:
+                form.add_error(refusal.where if refusal.where in form.fields else None, refusal.sentence)
             else:
                 messages.success(request, "The pour is written down.")
                 return redirect("pours:pour", saved.pk)
@@ -87,14 +86,14 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "warned": batches.safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
         "unfit": unfit_of(batch, request.tables),
         "beside": beside,
-        "made": record_of(batch, request.prefs.show),
+        "made": record_of(batch, request.tables, request.prefs.show),
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "shown": comparing.alike(stored, request.tables, request.prefs.show) if stored else (),
         "suggestion": trying.to_try(batch.version, request.tables, request.prefs.show) if stored else None,
         "usual": usual(request.prefs),
         "ways_on": ways_of_pour.ask(stored) if stored else (),
-        "account": batches.queries.weigh_sheet(batch, request.tables, request.prefs),
+        "totals": batches.sheet.totals(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,
     }
     return render(request, "pours/pour.html", context, status=status)

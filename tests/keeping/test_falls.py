@@ -21,7 +21,8 @@ from openpyxl import Workbook
 from balmcore.errors import Problem
 from balmcore.tables import shipped
 from batches.models import Batch
-from batches.services import call_off, mark_poured
+from batches.services import mark_poured
+from bench.weights.recording import call_off
 from formulas.sharing.files import MOST_BYTES, make_of_file, read_file
 from formulas.sharing.sheets import read_sheet
 from instruments.simulator import Simulator
@@ -168,7 +169,7 @@ class RaceTests(TransactionTestCase):
         other = Batch.objects.create(version=version, resolution_g="0.1", pour_c=60)
         with mock.patch("batches.views._batch", return_value=Batch.objects.get(pk=other.pk)):
             call_off(other)
-            again = self.client.post(f"/batches/{stale.pk + 1}/call-off")
+            again = self.client.post(f"/bench/{stale.pk + 1}/call-off")
         self.assertContains(again, "This batch was called off already.", status_code=400)
         self.assertEqual(Batch.objects.get(), stale)
 

@@ -8,13 +8,13 @@ from decimal import Decimal as D
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import connection
-from django.db.models import F
 from django.test import Client, TransactionTestCase, tag
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.tables import shipped
 from batches.models import Batch
+from bench.models import BenchRun
 from exchange.package import read_export
 from exchange.package.merging import MergePlan
 from formulas.models import Formula, Version
@@ -136,11 +136,12 @@ class OtherWorkshopTests(TransactionTestCase):
         version = Version.objects.earliest("pk")
         batch = Batch.objects.create(version=version, resolution_g=D("0.1"), pour_c=60)
         batch.lines.create(ingredient_key="olive_oil", target_g=100, position=0)
+        run = BenchRun.objects.create(batch=batch)
         lot = receive(Purchase("olive_oil", D(500)))
         home = exported()
-        Batch.objects.filter(pk=batch.pk).update(revision=F("revision") + 1)
+        BenchRun.objects.filter(pk=run.pk).update(revision=1)
         weighed = exported()
-        Batch.objects.filter(pk=batch.pk).update(revision=F("revision") - 1)
+        BenchRun.objects.filter(pk=run.pk).update(revision=0)
         Entry.objects.create(lot=lot, kind="wasted", amount=D(-400))
         Lot.objects.filter(pk=lot.pk).update(left=D(100))
         used = exported()

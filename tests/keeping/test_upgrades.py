@@ -19,7 +19,14 @@ from django.test import SimpleTestCase, tag
 WORKSHOPS = Path(__file__).parent / "workshops"
 TABLES = ("formulas_formula", "formulas_version", "batches_batch", "pours_pour", "pantry_lot", "pantry_entry")
 # What the first pours had measured, wherever those versions kept it.
-MEASURED = {"1-studio-pantry-plan": 9, "2-rooms": 9, "3-trust": 9, "4-bench": 9, "5-pours-and-labels": 42}
+MEASURED = {
+    "1-studio-pantry-plan": 9,
+    "2-rooms": 9,
+    "3-trust": 9,
+    "4-bench": 9,
+    "5-pours-and-labels": 42,
+    "6-safe-house": 42,
+}
 FIRST = [65, 74, 48, 54, 86, 84]
 
 

@@ -10,7 +10,7 @@ from django.test import override_settings
 from balmcore.composition import Composition
 from balmcore.tables import Tables, shipped
 from batches.models import Batch
-from batches.services import record_weights
+from bench.weights.recording import record_weights, run_of
 from formulas.models import Formula
 from formulas.services import begin_formula, begin_from
 
@@ -27,7 +27,9 @@ def begin(name: str, kind: str, composition: Composition | None = None, tables: 
 def weigh_to_target(batch: Batch) -> Batch:
     """Every line weighed just as it was planned."""
     found = Batch.objects.for_page().get(pk=batch.pk)
-    return record_weights(found, {line.slot: line.target_g for line in found.lines.all()}, found.revision)
+    actual = {line.slot: line.target_g for line in found.lines.all()}
+    record_weights(found, actual, run_of(found).revision)
+    return found
 
 
 def own_folder(test: TestCase) -> Path:

@@ -50,7 +50,7 @@ class BarrierTests(BrowserTestCase):
         cups = {"ingredient_key": "beeswax_yellow", "low": D("0.1"), "high": D("0.2"), "count": 5, "cup_g": 20}
         ladder = LadderTest.objects.create(version=Version.objects.current().get(formula__name="Neap Tide"), **cups)
         paths = ["/", "/formulas/", "/formulas/new", "/formulas/2/", "/formulas/2/versions", f"/formulas/{formula.pk}/",
-                 "/batches/", "/batches/plan?version=5", "/batches/5/", "/batches/5/weigh", "/pours/", "/pours/4/",
+                 "/batches/", "/batches/plan?version=5", "/batches/5/", "/bench/5/weigh", "/pours/", "/pours/4/",
                  "/pours/of/5", "/formulas/read", "/formulas/2/compare?v=5&v=4&v=2", "/batches/ladder?version=5", "/pantry/", "/settings/", "/nowhere",
                  "/batches/5/method", "/batches/shopping?batch=5", "/pantry/lots/1/", "/pantry/ingredients",
                  "/pantry/containers", "/pantry/preparations", "/pantry/preparations/1/finish",

@@ -147,7 +147,7 @@ class HandsTests(BrowserTestCase):
     def test_typing_faster_than_the_server_answers_loses_nothing(self) -> None:
         """With every answer held back half a second, three fields typed in a row, Enter to the next, all stand."""
         batch = Batch.objects.filter(pours=None, version__formula__name="Neap Tide").get()
-        self.go(f"/batches/{batch.pk}/weigh")
+        self.go(f"/bench/{batch.pk}/weigh")
         slow = {"offline": False, "latency": 500, "downloadThroughput": -1, "uploadThroughput": -1}
         self.page.context.new_cdp_session(self.page).send("Network.emulateNetworkConditions", slow)
         for key, grams in (
@@ -168,7 +168,7 @@ class HandsTests(BrowserTestCase):
         """Type two weights and (some of) a third before the answer to the first; the question about the second waits
         for it, and comes."""
         batch = Batch.objects.filter(pours=None, version__formula__name="Neap Tide").get()
-        self.go(f"/batches/{batch.pk}/weigh")
+        self.go(f"/bench/{batch.pk}/weigh")
         questions = Questions(self.page, "**/weigh")
         self.page.locator("#actual-beeswax_yellow").focus()
         for grams in ("34.5", "46"):

@@ -78,7 +78,7 @@ class LoftTests(BrowserTestCase):
         new = receive(Purchase("olive_oil", D(300), best_before=today + timedelta(400), supplier="New quay"))
         version = begin("Topsail", "pot_salve").versions.get()
         batch = plan(version, {"tin_screw_30": 2})
-        self.go(f"/batches/{batch.pk}/weigh")
+        self.go(f"/bench/{batch.pk}/weigh")
         self.says("#lot-olive_oil", f"Lot {old.pk}, first to expire")
         page.locator("#actual-olive_oil").fill("40")
         page.locator("#actual-olive_oil").press("Tab")

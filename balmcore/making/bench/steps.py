@@ -80,6 +80,11 @@ class BenchStep:
         return self.task in (Task.WEIGH, Task.TAKE, Task.MEASURE)
 
 
+def weighing_key(slot: str, drops: int = 0) -> str:
+    """The key of the step at which a slot is weighed or, where drops are counted, counted."""
+    return f"{'count' if drops else 'weigh'}:{slot}"
+
+
 def bench_steps(setup: Setup, method: Method, lines: Sequence[BenchLine]) -> tuple[BenchStep, ...]:
     """A method as steps at the bench; ``lines`` are all that is weighed, in the order of the pot."""
     return tuple(step for each in method.steps for step in _expanded(setup, each, lines))
@@ -142,7 +147,7 @@ def _weighed(line: BenchLine, step: Step) -> BenchStep:
     if stage is Stage.WATER:
         caution = "Its spirit burns and its water spits: no flame, a pot of its own, before any wax."
     return BenchStep(
-        f"weigh:{line.slot}",
+        weighing_key(line.slot),
         Task.WEIGH,
         line.ingredient.name,
         text,
@@ -200,7 +205,7 @@ def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -
         if line.drops:
             drops = f"{line.drops} drop{'' if line.drops == 1 else 's'}"
             yield BenchStep(
-                f"count:{line.slot}",
+                weighing_key(line.slot, line.drops),
                 Task.COUNT,
                 f"{drops} in each",
                 f"{drops} of {in_sentence(line.ingredient.name)} into each of {portion.finish.count}, as they are "

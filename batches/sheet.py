@@ -1,0 +1,161 @@
+"""The sheet of a batch: what is to be weighed, line by line, from which lot, and what was."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from balmcore.advice.verdict import Verdict, judge
+from balmcore.composition import percent_text
+from balmcore.making.scaling import Stage, on_grid, pot_stage
+from balmcore.physics.firmness import points_apart, predict
+from balmcore.tables import Ingredient, Tables
+from batches.models import Batch, BatchFinish, BatchLine
+from batches.queries import planned_firmness
+from pantry.models import Lot
+from pantry.queries import lots_of, serving, serving_for
+from workshop.models import Preferences
+
+STAGE_WORDS = {
+    Stage.WATER: "First, in a pot of its own: drive the water off",
+    Stage.WAX: "Wax",
+    Stage.BUTTER: "Butters",
+    Stage.OIL: "Oils",
+    Stage.POWDER: "Powders, stirred in",
+    Stage.COOL: "Off the heat, a little cooler",
+}
+OFF_BY = Decimal("0.05")
+
+
+@dataclass(frozen=True)
+class Source:
+    """Where a line comes from: the lots that gave to it or, before it is weighed, those that will
+    (``is_given`` says which of the two); and what they lack."""
+
+    told: str
+    is_given: bool
+    several: bool
+    short_g: Decimal
+
+
+@dataclass(frozen=True)
+class SheetRow:
+    """One line: when it is weighed, its part, how far off it was weighed, the lots that would serve it, and every lot
+    of it."""
+
+    line: BatchLine
+    ingredient: Ingredient
+    stage: str
+    percent: str
+    flag: str
+    deviation: str
+    is_off: bool
+    source: Source
+    lots: tuple[Lot, ...]
+    every_lot: tuple[Lot, ...]
+
+    @property
+    def outside_g(self) -> Decimal:
+        """Grams weighed that no lot gave, of an ingredient of which lots are kept."""
+        return self.line.outside_g if self.every_lot else Decimal(0)
+
+
+@dataclass(frozen=True)
+class Totals:
+    """The pot as a whole: its sums, and the firmness of what is really in it beside the planned one."""
+
+    target_g: Decimal
+    weighed_g: Decimal
+    driven_off_g: Decimal
+    left: int
+    verdict: Verdict
+    planned: float
+    moved: int
+
+
+def totals(batch: Batch, tables: Tables, prefs: Preferences) -> Totals:
+    """What a batch comes to as it is weighed by now; what is not weighed yet counts as planned."""
+    lines = batch.base_lines
+    pot = batch.weighed_in(tables)
+    verdict = judge(predict(pot.without_volatiles, batch.overrun), batch.to_kind(tables), prefs.show)
+    planned = planned_firmness(batch, tables)
+    return Totals(
+        sum((line.target_g for line in lines), Decimal(0)),
+        sum((line.actual_g for line in lines if line.actual_g is not None), Decimal(0)),
+        pot.total - pot.without_volatiles.total,
+        sum(line.actual_g is None for line in lines),
+        verdict,
+        planned,
+        points_apart(verdict.firmness, planned),
+    )
+
+
+def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRow]:
+    """Every line of a batch, in the order of the pot and then by finish. One query for the lots."""
+    lines = list(batch.lines.all())
+    composition = batch.version.to_composition(tables)
+    target = sum((line.target_g for line in batch.base_lines), Decimal(0))
+    _, flags = on_grid(composition, target, batch.resolution_g)
+    flagged = {flag.key: flag.sentence for flag in flags}
+    shares = {line.key: line.share for line in composition.lines}
+    tracked = lots_of([line.ingredient_key for line in lines])
+    finishes = {finish.pk: finish for finish in batch.finishes.all()}
+    rows: list[SheetRow] = []
+    stage_before = ""
+    for line in lines:
+        item = tables.ingredient(line.ingredient_key)
+        stage = _stage_words(line, item, finishes)
+        whole = _whole_of(line, lines, finishes)
+        share = round(line.target_g / whole, 4) if whole else shares.get(line.ingredient_key, Decimal(0))
+        gap = None if line.actual_g is None else line.actual_g - line.target_g
+        lots = serving(tracked.get(line.ingredient_key, ()))
+        rows.append(
+            SheetRow(
+                line,
+                item,
+                stage if stage != stage_before else "",
+                percent_text(share, 2),
+                "" if whole else flagged.get(line.ingredient_key, ""),
+                _signed(gap, prefs),
+                gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
+                _source(line, lots, line.ingredient_key in tracked, prefs),
+                tuple(lots),
+                tuple(tracked.get(line.ingredient_key, ())),
+            )
+        )
+        stage_before = stage
+    return rows
+
+
+def _stage_words(line: BatchLine, item: Ingredient, finishes: Mapping[int, BatchFinish]) -> str:
+    """When a line is weighed: its stage in the pot, or the finish it is added to."""
+    if line.finish_id is None:
+        return STAGE_WORDS[pot_stage(item)] if line.target_g else "Added, and not planned"
+    finish = finishes[line.finish_id]
+    return f"For “{finish.name}”"
+
+
+def _whole_of(line: BatchLine, lines: Sequence[BatchLine], finishes: Mapping[int, BatchFinish]) -> Decimal:
+    """Grams planned of the finish that a line is added to; 0 for a line of the pot."""
+    if line.finish_id is None:
+        return Decimal(0)
+    own = (other.target_g for other in lines if other.finish_id == line.finish_id)
+    return sum(own, finishes[line.finish_id].base_g)
+
+
+def _signed(gap: Decimal | None, prefs: Preferences) -> str:
+    """How far over or under, with its sign; nothing before it is weighed."""
+    return "" if gap is None else f"{'+' if gap > 0 else ''}{prefs.show.mass_number(gap)}"
+
+
+def _source(line: BatchLine, lots: Sequence[Lot], is_tracked: bool, prefs: Preferences) -> Source:
+    """Where a line came from, or will. A line that is weighed names no lot it did not draw on."""
+    given: dict[Lot, Decimal] = {}
+    if line.actual_g is not None:
+        for draw in line.draws.all():
+            given[draw.lot] = given.get(draw.lot, Decimal(0)) + draw.grams
+        short = Decimal(0)
+    else:
+        given, short = serving_for(lots, line.target_g, line.lot_id)
+    held = {lot: grams for lot, grams in given.items() if grams > 0}
+    told = [f"{lot} {prefs.show.mass_text(grams)}" if len(held) > 1 else str(lot) for lot, grams in held.items()]
+    return Source(", then ".join(told), line.actual_g is not None, len(held) > 1, short if is_tracked else Decimal(0))
