@@ -6,6 +6,7 @@ What one maker reads by is a :class:`Display`. Sentences made deep inside the co
 
 import math
 import re
+from collections.abc import Iterable
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date
@@ -92,6 +93,16 @@ class Display:
     def mass_text(self, grams: float | Decimal) -> str:
         """``12.3 g`` to the scale's resolution."""
         return f"{self.mass_number(grams)} {self.mass}"
+
+    def shown_sum_g(self, grams: Iterable[Decimal]) -> Decimal:
+        """Grams of a sum whose parts are shown: of the figures as they stand, so that these add up to it.
+
+        >>> Display(mass="oz", resolution_g=0.2835).shown_sum_g([Decimal("2.84")] * 3).quantize(Decimal("0.001"))
+        Decimal('8.505')
+        """
+        unit = Decimal(1) if self.mass == "g" else Decimal(str(OUNCE_G))
+        shown = (Decimal(f"{self.in_mass(float(each)):.{self.mass_places}f}") for each in grams)
+        return sum(shown, Decimal(0)) * unit
 
     def mass_words(self, grams: float | Decimal) -> str:
         """A mass inside a sentence: ``500 g``, ``17.6 oz``; never nothing for something.

@@ -44,7 +44,7 @@ class BatchQuerySet(models.QuerySet["Batch"]):
 
     def for_list(self) -> "BatchQuerySet":
         """With what a line in a list needs."""
-        return self.select_related("version__formula").prefetch_related("containers", "lines")
+        return self.select_related("version__formula").prefetch_related("containers", "lines", "version__lines")
 
     def for_page(self) -> "BatchQuerySet":
         """With everything a page needs, in a fixed number of queries."""

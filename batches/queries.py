@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from django.core.paginator import Page, Paginator
 
+from balmcore.display import spoken
 from balmcore.making.scaling import filled_density
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
@@ -62,17 +63,17 @@ def agenda(tables: Tables, coming: str = "", poured: str = "") -> Agenda:
 
 def batch_card(batch: Batch, tables: Tables, unfit: Mapping[int, str] | None = None) -> BatchCard:
     """A batch as a tin with its total and its pieces; ``unfit`` are those not fit to use."""
-    lines = list(batch.lines.all())
     composition = batch.to_composition(tables)
     roles = composition.role_shares()
-    # By the maker's own tests where these are gone by, else as it was kept with its version.
-    is_plain = not tables.are_taught or composition.total <= 0
-    firmness = batch.version.firmness if is_plain else predict(composition, batch.overrun).firmness_at(WINDOW_C)
+    is_begun = any(line.actual_g is not None for line in batch.base_lines)
+    firmness = (
+        predict(composition, batch.overrun).firmness_at(WINDOW_C) if is_begun else planned_firmness(batch, tables)
+    )
     state = "poured" if batch.is_poured else "planned"
     return BatchCard(
         batch,
         tin(roles, firmness, state, f"Batch {batch.pk}"),
-        sum((line.mass_g for line in lines), Decimal(0)),
+        spoken().shown_sum_g(line.mass_g for line in batch.base_lines),
         batch.pieces_text,
         (unfit or {}).get(batch.pk, ""),
     )

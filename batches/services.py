@@ -133,7 +133,7 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
         f"Ladder, rung {number} of {len(made.rungs)}: {in_sentence(name)} {percent_text(rung.share)} %, "
         f"{mass_words(rung.low_g)} of the low melt and {mass_words(rung.high_g)} of the high."
     )
-    trial = save_trial(version, rung.composition, kind, note)
+    trial = save_trial(version, rung.composition, note)
     pour_c = pour_temperature(predict(rung.composition).set_c)
     grams = float(rung.low_g + rung.high_g)
     cup = Filling(LADDER_CUP, grams / density_at(rung.composition.density_g_ml(), pour_c), 1.0, 1)

@@ -61,7 +61,8 @@ class SheetRow:
 
 @dataclass(frozen=True)
 class Totals:
-    """The pot as a whole: its sums, and the firmness of what is really in it beside the planned one."""
+    """The pot as a whole: its sums, of the figures as they are shown, and the firmness of what is really in it beside
+    the planned one."""
 
     target_g: Decimal
     weighed_g: Decimal
@@ -79,8 +80,8 @@ def totals(batch: Batch, tables: Tables, prefs: Preferences) -> Totals:
     verdict = judge(predict(pot.without_volatiles, batch.overrun), batch.to_kind(tables), prefs.show)
     planned = planned_firmness(batch, tables)
     return Totals(
-        sum((line.target_g for line in lines), Decimal(0)),
-        sum((line.actual_g for line in lines if line.actual_g is not None), Decimal(0)),
+        prefs.show.shown_sum_g(line.target_g for line in lines),
+        prefs.show.shown_sum_g(line.actual_g for line in lines if line.actual_g is not None),
         pot.total - pot.without_volatiles.total,
         sum(line.actual_g is None for line in lines),
         verdict,

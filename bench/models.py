@@ -4,6 +4,7 @@ Nothing is overwritten. What is taken back stays in the record as taken back, so
 again where it was, and a record says what was skipped or done out of order.
 """
 
+import secrets
 from collections.abc import Callable, Mapping
 from datetime import datetime
 from decimal import Decimal
@@ -23,9 +24,10 @@ MOST_G = 1_000_000
 
 
 class BenchRun(models.Model):
-    """One making of a batch. ``revision`` counts what was done and weighed, wherever it was written down, so that
-    nothing is done twice and two tabs cannot overwrite each other. In a rehearsal ``speed`` is how much faster the
-    clock runs, and nothing but its own events is written."""
+    """One making of a batch. ``revision`` is another number after all that is done or weighed, wherever it is written
+    down, so that nothing is done twice and two tabs cannot overwrite each other; nobody can guess it, so that a
+    workshop that was put back and goes on another way is told apart as well. In a rehearsal ``speed`` is how much
+    faster the clock runs, and nothing but its own events is written."""
 
     batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="runs")
     is_rehearsal = models.BooleanField(default=False)
@@ -42,6 +44,11 @@ class BenchRun(models.Model):
 
     def __str__(self) -> str:
         return f"{'Rehearsal' if self.is_rehearsal else 'Making'} of {self.batch}"
+
+
+def fresh_revision() -> int:
+    """The number of a making after something was done."""
+    return secrets.randbelow(2**31 - 1) + 1
 
 
 def stamp(begun: datetime, revision: int) -> str:

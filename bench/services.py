@@ -8,7 +8,6 @@ from typing import Any
 
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
-from django.db.models import F
 
 from balmcore.display import mass_words
 from balmcore.errors import Problem
@@ -19,7 +18,7 @@ from batches.models import Batch, BatchFinish, BatchLine
 from batches.queries import planned_net_g, pot_to_fill_g
 from bench import growing
 from bench.hooks import Filled, record_pours
-from bench.models import BenchRun, Event
+from bench.models import BenchRun, Event, fresh_revision
 from bench.state import LOGGED, Bench
 from bench.weights.recording import set_weight
 from workshop import photos
@@ -47,15 +46,17 @@ class StepCommand:
         return self.bench.batch
 
     def move_on(self) -> BenchRun:
-        """The run one revision on, if the page was not old. Raises :class:`StaleStep`."""
+        """The run with a fresh revision, if the page was not old. Raises :class:`StaleStep`."""
         run = self.bench.run
         if run.pk is None:
             run, _ = BenchRun.objects.get_or_create(batch=self.batch, is_rehearsal=False)
-        moved = BenchRun.objects.filter(pk=run.pk, revision=self.after).update(revision=self.after + 1)
+        fresh = fresh_revision()
+        moved = BenchRun.objects.filter(pk=run.pk, revision=self.after).update(revision=fresh)
         if not moved:
             raise StaleStep(
                 "Another device, or another tap, was there first: nothing was done twice. Here is how it stands."
             )
+        run.revision = fresh
         return run
 
     def write(self, kind: str, **columns: Any) -> Event:
@@ -283,7 +284,7 @@ def stop_timer(bench: Bench, pk: int) -> None:
     if event is not None:
         event.data = {**event.data, "stopped": True}
         event.save(update_fields=("data",))
-        BenchRun.objects.filter(pk=event.run_id).update(revision=F("revision") + 1)
+        BenchRun.objects.filter(pk=event.run_id).update(revision=fresh_revision())
 
 
 @transaction.atomic

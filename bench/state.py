@@ -191,7 +191,6 @@ def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, 
 def carried_on(bench: Bench, written: Sequence[Event], at: str = "") -> Bench:
     """The bench after events that it wrote itself, whose effects its batch has already: nothing is read again."""
     run = written[-1].run if written else bench.run
-    run.revision = bench.run.revision + len(written)
     return _bench(bench.batch, run, (*bench.events, *written), bench.tables, bench.prefs, at)
 
 

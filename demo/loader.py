@@ -107,9 +107,7 @@ def _formula(entry: dict[str, Any], now: datetime) -> None:
             formula = begin_formula(entry["name"], shipped().kind(entry["kind"]), composition, step["note"])
             version = formula.versions.get()
         else:
-            version = save_version(
-                formula, composition, shipped(), seen=version.pk, made_from=version.number, note=step["note"]
-            )
+            version = save_version(formula, composition, seen=version.pk, made_from=version.number, note=step["note"])
         when = now - timedelta(days=step["days_ago"])
         Version.objects.filter(pk=version.pk).update(created=when)
         for work in step.get("batch", []):

@@ -104,7 +104,6 @@ class Version(models.Model):
     is_current = models.BooleanField(default=True)
     held = models.CharField(max_length=40, blank=True, help_text="Groups whose totals stay, with commas between.")
     stage = models.PositiveSmallIntegerField(choices=Stage, default=Stage.DRAFT)
-    firmness = MeasureField(low=0, high=200, help_text="Predicted at 21 °C when it was saved.")
     created = models.DateTimeField(auto_now_add=True)
 
     objects = VersionQuerySet.as_manager()
@@ -114,7 +113,6 @@ class Version(models.Model):
         constraints = [
             models.UniqueConstraint(fields=("formula", "number"), name="one_version_of_a_number"),
             models.UniqueConstraint(fields=("formula",), condition=Q(is_current=True), name="one_current_version"),
-            models.CheckConstraint(condition=Q(firmness__gte=0), name="version_firmness_not_negative"),
         ]
 
     def __str__(self) -> str:

@@ -51,10 +51,8 @@ def formula_card(version: Version, tables: Tables) -> FormulaCard:
 
 
 def firmness_of(version: Version, tables: Tables) -> float:
-    """The firmness of a version in the window: by the maker's own tests where these are gone by, else the model's as
-    it was kept when it was saved. Its lines should be prefetched."""
-    if not tables.are_taught:
-        return version.firmness
+    """The firmness of a version in the window, by the maker's own tests where these are gone by. Its lines should be
+    prefetched."""
     composition = version.to_composition(tables)
     return predict(composition, version.formula.to_kind(tables).overrun).firmness_at(WINDOW_C)
 

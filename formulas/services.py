@@ -6,7 +6,6 @@ from django.db import transaction
 
 from balmcore.composition import Composition, normalise, percent_text
 from balmcore.errors import Problem
-from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.recipes.reading import Reading
 from balmcore.recipes.reading import composition as read_composition
 from balmcore.tables import Kind, Starter, Tables
@@ -37,7 +36,7 @@ def starting_point(chosen: Kind | Starter, tables: Tables) -> Composition:
 def begin_formula(name: str, kind: Kind, composition: Composition, note: str) -> Formula:
     """A new formula of a kind with its first version."""
     formula = Formula.objects.create(name=name, kind_key=kind.key, area=kind.area)
-    _store(formula, kind, composition, None, note)
+    _store(formula, composition, None, note)
     return formula
 
 
@@ -69,7 +68,6 @@ def begin_from_recipe(name: str, kind: Kind, reading: Reading) -> Formula:
 def save_version(
     formula: Formula,
     composition: Composition,
-    tables: Tables,
     *,
     seen: int,
     made_from: int,
@@ -98,7 +96,7 @@ def save_version(
     formula.save(update_fields=("audience", "area"))
     # A line at nothing was only there to be tried.
     used = Composition(tuple(line for line in composition.lines if line.share))
-    return _store(formula, formula.to_kind(tables), used, source, note, held=held)
+    return _store(formula, used, source, note, held=held)
 
 
 def set_window(formula: Formula, window: tuple[float, float, float | None, float | None] | None) -> None:
@@ -117,7 +115,7 @@ def restore_version(formula: Formula, number: int, tables: Tables) -> Version:
     if old is None:
         raise Problem(f"There is no version {number} of {formula.name}.")
     note = f"Version {number} again."
-    return _store(formula, formula.to_kind(tables), old.to_composition(tables), old, note, held=old.held_groups)
+    return _store(formula, old.to_composition(tables), old, note, held=old.held_groups)
 
 
 @transaction.atomic
@@ -135,9 +133,9 @@ def branch_formula(version: Version, tables: Tables) -> Formula:
 
 
 @transaction.atomic
-def save_trial(version: Version, composition: Composition, kind: Kind, note: str) -> Version:
+def save_trial(version: Version, composition: Composition, note: str) -> Version:
     """A trial beside a version: kept in the history, without taking the place of the current one."""
-    return _store(version.formula, kind, composition, version, note, current=False)
+    return _store(version.formula, composition, version, note, current=False)
 
 
 def advance_stage(version: Version, stage: Version.Stage) -> None:
@@ -147,7 +145,6 @@ def advance_stage(version: Version, stage: Version.Stage) -> None:
 
 def _store(
     formula: Formula,
-    kind: Kind,
     composition: Composition,
     source: Version | None,
     note: str,
@@ -165,7 +162,6 @@ def _store(
         is_current=current,
         note=note,
         held=",".join(held),
-        firmness=predict(composition, kind.overrun).firmness_at(WINDOW_C),
     )
     Line.objects.bulk_create(
         Line(version=version, position=n, ingredient_key=line.key, share=line.share, locked=line.locked)

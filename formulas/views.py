@@ -223,7 +223,6 @@ def save(request: Request, pk: int) -> HttpResponse:
         version = services.save_version(
             formula,
             state.composition,
-            request.tables,
             seen=state.seen,
             made_from=state.made_from,
             note=state.note[:500],

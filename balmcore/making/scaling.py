@@ -141,7 +141,9 @@ def scale(
         )
     total = (wanted / resolution_g).to_integral_value() * resolution_g
     lines, flags = on_grid(composition, total, resolution_g, over)
-    return Scaled(pieces, filled, product, total, lines, flags, total * (1 - stays))
+    weighed = Composition(tuple(line._replace(share=lines[line.key]) for line in composition.lines))
+    gone = weighed.total - weighed.without_volatiles.total
+    return Scaled(pieces, filled, product, total, lines, flags, gone)
 
 
 def filled_density(composition: Composition, pour_c: float, overrun: float) -> float:

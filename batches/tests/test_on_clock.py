@@ -160,6 +160,7 @@ class WaterTests(TestCase):
         left = batch.to_composition(workshop_tables())
         self.assertAlmostEqual(float(left.share_of("tincture") / left.total), 0.003 / 0.903, places=4)
         gone = f"{D('0.97') * tincture:.1f} g"
+        self.assertContains(shown, f"{gone} boil away before the wax goes in")
         self.assertContains(self.client.get(batch.get_absolute_url()), f"{gone} boil away")
         self.assertContains(self.client.get(f"/bench/{batch.pk}/weigh"), f"{gone} of it boil away before the wax")
         method = self.client.get(f"/batches/{batch.pk}/method")

@@ -13,7 +13,7 @@ from balmcore.errors import Problem
 from balmcore.making.bench.steps import weighing_key
 from balmcore.wording import as_sentence
 from batches.models import Batch, BatchLine
-from bench.models import BenchRun, Event
+from bench.models import BenchRun, Event, fresh_revision
 from bench.weights import draws
 
 
@@ -75,7 +75,7 @@ def record_weights(
         if before != grams:
             events.append(_event(run, line, before, grams, at or timezone.now()))
     if moved:
-        run.revision += 1
+        run.revision = fresh_revision()
         run.save()
         Event.objects.bulk_create(events)
     return run

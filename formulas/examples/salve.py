@@ -4,7 +4,6 @@ the bench does, and its state travels in the form."""
 from decimal import Decimal
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
 from formulas.models import Formula, Version
 from formulas.studio.trail import Trail
@@ -24,5 +23,4 @@ def salve(tables: Tables) -> Trail:
     composition = Composition.of(PARTS, tables)
     kind = tables.kind(KIND)
     formula = Formula(pk=NO_ROW, name=NAME, kind_key=KIND, area=kind.area)
-    firmness = predict(composition, kind.overrun).firmness_at(WINDOW_C)
-    return Trail(Version(pk=NO_ROW, formula=formula, number=1, firmness=firmness), ((1, composition),))
+    return Trail(Version(pk=NO_ROW, formula=formula, number=1), ((1, composition),))

@@ -17,6 +17,7 @@ from balmcore.display import CELSIUS
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Tables
 from formulas.models import Formula, Version
+from formulas.queries import firmness_of
 from formulas.services import begin_formula
 from pantry.models import OwnIngredient
 from pantry.tables import workshop_tables
@@ -43,7 +44,7 @@ def to_file(version: Version, tables: Tables) -> dict[str, Any]:
         "audience": formula.audience,
         "area": formula.area,
         "note": version.note,
-        "firmness_21_c": round(version.firmness, 1),
+        "firmness_21_c": round(firmness_of(version, tables.plain), 1),
         "lines": [
             {
                 "ingredient": line.key if line.key not in own else own[line.key].name,

@@ -10,7 +10,7 @@ from balmcore.composition import Composition
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from formulas.models import Line, Version
-from formulas.queries import formula_list, pick
+from formulas.queries import firmness_of, formula_list, pick
 from tests.support.makings import begin
 from tests.support.pages import Data, form_data
 
@@ -351,7 +351,7 @@ class StudioTests(TestCase):
             lambda: Line.objects.create(version=version, position=9, ingredient_key="squalane", share=D("1.1")),
             lambda: Line.objects.create(version=version, position=9, ingredient_key="squalane", share=D("-0.1")),
             lambda: Line.objects.create(version=version, position=9, ingredient_key="olive_oil", share=D("0.1")),
-            lambda: Version.objects.create(formula=self.formula, number=2, firmness=1),
+            lambda: Version.objects.create(formula=self.formula, number=2),
         ):
             with self.assertRaises(IntegrityError), transaction.atomic():
                 made()
@@ -384,7 +384,7 @@ class ShelfTests(TestCase):
         self.assertContains(page, "No-wax butter</strong> <small>cool 67 firm pot, hot 0 runs")
         self.client.post("/formulas/new", {"name": "Plain", "kind": "one_to_five"})
         version = Version.objects.get(formula__name="Plain")
-        self.assertEqual((version.formula.kind_key, round(version.firmness)), ("pot_salve", 46))
+        self.assertEqual((version.formula.kind_key, round(firmness_of(version, shipped()))), ("pot_salve", 46))
         self.assertIn("the herbalist's salve", version.note)
 
     def test_a_new_formula_needs_a_name_and_a_kind_and_shows_markup_as_text(self) -> None:

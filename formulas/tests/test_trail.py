@@ -24,7 +24,7 @@ class TrailTests(TestCase):
         begin("Squall", "pot_salve", salve(50))
         for wax in range(11, 20):
             seen = formula.versions.get(is_current=True)
-            save_version(formula, salve(wax), shipped(), seen=seen.pk, made_from=seen.number, note="")
+            save_version(formula, salve(wax), seen=seen.pk, made_from=seen.number, note="")
         trail = trail_of(formula.pk, 9, shipped())
         self.assertEqual((trail.version.number, trail.version.formula.name), (9, "Topsail"))
         self.assertEqual(trail.stops, tuple((n, salve(9 + n)) for n in range(2, 10)))

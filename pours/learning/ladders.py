@@ -209,4 +209,4 @@ def make_version(test: LadderTest, composition: Composition, told: str, tables: 
     """The share picked from a ladder as the next version of its formula."""
     version, note = test.version, f"From a ladder: {told}"
     current = version.formula.versions.get(is_current=True)
-    return save_version(version.formula, composition, tables, seen=current.pk, made_from=version.number, note=note)
+    return save_version(version.formula, composition, seen=current.pk, made_from=version.number, note=note)

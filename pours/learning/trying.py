@@ -67,4 +67,4 @@ def make_next(version: Version, tables: Tables, suggestion: Suggestion) -> Versi
     plain = Composition.of({line.key: line.share for line in changed.lines}, tables)
     current = version.formula.versions.get(is_current=True)
     note = f"{suggestion.sentence} {suggestion.why}"
-    return save_version(version.formula, plain, tables, seen=current.pk, made_from=version.number, note=note)
+    return save_version(version.formula, plain, seen=current.pk, made_from=version.number, note=note)

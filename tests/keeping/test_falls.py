@@ -167,9 +167,10 @@ class RaceTests(TransactionTestCase):
         with self.assertRaisesRegex(Problem, "This batch was poured: its record stays."):
             call_off(stale)
         other = Batch.objects.create(version=version, resolution_g="0.1", pour_c=60)
-        with mock.patch("batches.views._batch", return_value=Batch.objects.get(pk=other.pk)):
-            call_off(other)
-            again = self.client.post(f"/bench/{stale.pk + 1}/call-off")
+        late = Batch.objects.get(pk=other.pk)
+        call_off(other)
+        with mock.patch("bench.views.get_object_or_404", return_value=late):
+            again = self.client.post(f"/bench/{late.pk}/call-off")
         self.assertContains(again, "This batch was called off already.", status_code=400)
         self.assertEqual(Batch.objects.get(), stale)
 

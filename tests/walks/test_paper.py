@@ -45,7 +45,7 @@ class PaperTests(BrowserTestCase):
         first = formula.versions.get()
         waxier = {line.key: line.share for line in first.to_composition(shipped()).lines}
         waxier |= {"beeswax_yellow": D("0.20"), "olive_oil": D("0.645")}
-        save_version(formula, Composition.of(waxier), shipped(), seen=first.pk, made_from=1, note="More wax.")
+        save_version(formula, Composition.of(waxier), seen=first.pk, made_from=1, note="More wax.")
         self.go(f"/formulas/{formula.pk}/versions")
         self.says(".history", "From version 1: Beeswax, yellow 17.0 → 20.0 %; Olive oil 67.5 → 64.5 %.")
         self.says(".history", "Firmness 51 → 55.")

@@ -1,6 +1,6 @@
 """Quantities in templates, in the maker's units: ``{{ grams|mass:show }}``."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from datetime import date
 from decimal import Decimal
 
@@ -19,6 +19,12 @@ register = template.Library()
 def mass(grams: float | Decimal, show: Display) -> str:
     """``12.3 g`` to the scale's resolution."""
     return show.mass_text(grams)
+
+
+@register.filter
+def mass_sum(grams: Iterable[Decimal], show: Display) -> str:
+    """The sum of masses as they are shown, without the unit: ``12.3``."""
+    return show.mass_number(show.shown_sum_g(grams))
 
 
 @register.filter
