@@ -22,9 +22,7 @@ from batches.forms import plan as plan_form
 from batches.hooks import (
     bench_links,
     calendar_days,
-    cooling_of_own,
     ladder_tests,
-    loss_of_own,
     pour_address,
 )
 from batches.models import DEFAULT_PITCHER, Batch
@@ -57,7 +55,7 @@ def plan(request: Request) -> HttpResponse:
     fields = Fields(request.POST or request.GET)
     versions = Version.objects.with_lines()
     version = get_object_or_404(versions, pk=fields.whole("version"))
-    about = plan_form.Context.of(version, request.prefs, request.tables, containers())
+    about = plan_form.Context.of(version, request.prefs, request.tables, containers(), request.experience)
     form = (
         plan_form.read(fields, about)
         if request.method == "POST"
@@ -91,8 +89,9 @@ def plan(request: Request) -> HttpResponse:
         "melting_methods": MELTING_METHODS.values()
         if readiness(about.composition.without_volatiles) > GRAINS_FROM
         else (),
-        "own_cooling": cooling_of_own(about.composition, request.tables, request.prefs),
-        "own_loss": loss_of_own(form.typed.pitcher or DEFAULT_PITCHER, about.kind.key, request.prefs),
+        "own_cooling": request.experience.cooling_sentences(about.composition),
+        "best_cooling": request.experience.best_cooling(about.composition),
+        "own_loss": request.experience.usual_loss(form.typed.pitcher or DEFAULT_PITCHER, about.kind.key),
         "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
         "warned": services.plan_warnings(version, about.composition, form.scaled, request.prefs.scent_policy),
@@ -140,7 +139,7 @@ def sheet(request: Request, pk: int) -> HttpResponse:
         "version_tin": formula_card(batch.version, request.tables).tin,
         "rows": sheets.sheet_rows(batch, request.tables, request.prefs),
         "totals": sheets.totals(batch, request.tables, request.prefs),
-        "clock": schedule.clock_of(batch, request.tables, request.prefs)[1],
+        "clock": schedule.clock_of(batch, request.tables, request.prefs, request.experience)[1],
     }
     return render(request, "batches/sheet.html", context)
 
@@ -152,7 +151,7 @@ def method(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST":
         typed = schedule.read(Fields(request.POST))
         try:
-            note = schedule.reschedule(typed, batch, request.tables)
+            note = schedule.reschedule(typed, batch, request.tables, request.experience)
         except Problem as problem:
             said = problem.sentence
         else:
@@ -160,10 +159,10 @@ def method(request: Request, pk: int) -> HttpResponse:
             messages.success(request, f"It is {where}. {note}".strip())
             return redirect("batches:method", pk)
     context = {
-        **vars(schedule.stored(batch, request.tables, request.prefs, typed, said)),
+        **vars(schedule.stored(batch, request.tables, request.prefs, request.experience, typed, said)),
         **_about(request, batch),
         "cooling_methods": COOLING_METHODS.values(),
-        "own_cooling": cooling_of_own(batch.to_composition(request.tables), request.tables, request.prefs),
+        "own_cooling": request.experience.cooling_sentences(batch.to_composition(request.tables)),
         "whens": Batch.When.choices,
     }
     return render(request, "batches/method.html", context, status=400 if said else 200)
@@ -184,7 +183,9 @@ def calendar_file(request: Request, pk: int | None = None) -> HttpResponse:
     rows = [] if pk else list(Preparation.objects.filter(finished_on=None))
     days = [] if pk else [day for answer in calendar_days.ask() for day in answer]
     root = request.build_absolute_uri("/").rstrip("/")
-    content = calendar(batches, rows, request.tables, request.prefs, [(day, root + day.address) for day in days])
+    content = calendar(
+        batches, rows, request.tables, request.prefs, request.experience, [(day, root + day.address) for day in days]
+    )
     response = HttpResponse(content, content_type="text/calendar; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{f"batch-{pk}" if pk else "calm-tin"}.ics"'
     return response

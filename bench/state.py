@@ -15,11 +15,11 @@ from django.utils import timezone
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.making.bench.steps import BenchLine, BenchStep, Task, bench_steps
 from balmcore.making.method import method_for
-from balmcore.making.steps import Setup
+from balmcore.making.steps import Pace, Setup
 from balmcore.physics.firmness import points_apart, predict
 from balmcore.tables import Tables
+from balmcore.trials.experience import Experience
 from batches.forms.schedule import setup_of
-from batches.hooks import pace_of_own
 from batches.models import Batch, BatchFinish
 from batches.queries import planned_firmness
 from bench.models import BenchRun, Event, stamp
@@ -172,7 +172,9 @@ class Bench:
         return None if number is None else list(self.batch.finishes.all())[number]
 
 
-def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, at: str = "") -> Bench:
+def open_bench(
+    pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, experience: Experience, at: str = ""
+) -> Bench:
     """The bench of a batch; ``at`` is the key of a step to look at. Raises 404 for a batch, or a
     rehearsal, that is not there, and :class:`~balmcore.errors.Problem` where it has no method."""
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
@@ -185,19 +187,25 @@ def open_bench(pk: int, is_rehearsal: bool, tables: Tables, prefs: Preferences, 
         run = run_of(batch)
     if is_rehearsal:
         rehearse(batch, [event for event in events if not event.is_undone])
-    return _bench(batch, run, events, tables, prefs, at)
+    return _bench(batch, run, events, tables, prefs, experience.pace, at)
 
 
 def carried_on(bench: Bench, written: Sequence[Event], at: str = "") -> Bench:
     """The bench after events that it wrote itself, whose effects its batch has already: nothing is read again."""
     run = written[-1].run if written else bench.run
-    return _bench(bench.batch, run, (*bench.events, *written), bench.tables, bench.prefs, at)
+    return _bench(bench.batch, run, (*bench.events, *written), bench.tables, bench.prefs, bench.setup.pace, at)
 
 
 def _bench(
-    batch: Batch, run: BenchRun, events: tuple[Event, ...], tables: Tables, prefs: Preferences, at: str
+    batch: Batch,
+    run: BenchRun,
+    events: tuple[Event, ...],
+    tables: Tables,
+    prefs: Preferences,
+    pace: Pace,
+    at: str,
 ) -> Bench:
-    setup = setup_of(batch, tables, prefs.show, pace_of_own(prefs))
+    setup = setup_of(batch, tables, prefs.show, pace)
     steps = bench_steps(setup, method_for(setup), bench_lines(batch, tables))
     views = tuple(_view(step, batch, events) for step in steps)
     following = next((view for view in views if view.is_open), views[-1])

@@ -38,6 +38,11 @@ def _address(bench: Bench, name: str = "") -> str:
     return reverse(f"bench:{name or 'bench'}", args=[bench.batch.pk])
 
 
+def _open(request: Request, pk: int, is_rehearsal: bool, at: str = "") -> Bench:
+    """The bench of a batch as this workshop has it."""
+    return open_bench(pk, is_rehearsal, request.tables, request.prefs, request.experience, at)
+
+
 def _page(
     request: Request, bench: Bench, said: str = "", status: int = 200, typed: Fields | None = None
 ) -> HttpResponse:
@@ -87,7 +92,7 @@ def example(request: Request) -> HttpResponse:
 def bench(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     """The step that is next, or the one asked for."""
     at = Fields(request.GET).text("step", 120)
-    return _page(request, open_bench(pk, is_rehearsal, request.tables, request.prefs, at))
+    return _page(request, _open(request, pk, is_rehearsal, at))
 
 
 @require_POST
@@ -95,7 +100,7 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     """Something is done at the step shown; what cannot be is said, and nothing typed is lost."""
     data = Fields(request.POST)
     at = data.text("step", 120)
-    before = open_bench(pk, is_rehearsal, request.tables, request.prefs, at)
+    before = _open(request, pk, is_rehearsal, at)
     command = services.StepCommand(before, data.whole("after") or 0, live_readings.temp_now(instruments.readings()))
     try:
         if before.here.step.key != at:
@@ -105,16 +110,20 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         sent = request.FILES.get("photo")
         led_to = services.photograph(command, sent).step if sent else actions.act(data.text("do", 20), command, data)
     except services.StaleStep as problem:
-        fresh = open_bench(pk, is_rehearsal, request.tables, request.prefs)
+        fresh = _open(request, pk, is_rehearsal)
         return _page(request, fresh, problem.sentence, 409)
     except Problem as problem:
         return _page(
-            request, open_bench(pk, is_rehearsal, request.tables, request.prefs, at), problem.sentence, 400, data
+            request,
+            _open(request, pk, is_rehearsal, at),
+            problem.sentence,
+            400,
+            data,
         )
     if data.text("do", 20) in actions.CARRIED_ON and not is_rehearsal:
         after = carried_on(before, command.written, led_to)
     else:
-        after = open_bench(pk, is_rehearsal, request.tables, request.prefs, led_to)
+        after = _open(request, pk, is_rehearsal, led_to)
     if is_rehearsal and after.here.step.key != at:
         rehearsing.follow(after)
     if request.htmx:
@@ -141,7 +150,7 @@ def live(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
 def rescue(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     """What could be put into the pot."""
     data = Fields(request.GET)
-    found = open_bench(pk, is_rehearsal, request.tables, request.prefs, data.text("step", 120))
+    found = _open(request, pk, is_rehearsal, data.text("step", 120))
     context = {
         "bench": found,
         "step": found.here.step,
@@ -222,7 +231,7 @@ def rehearse(request: Request, pk: int) -> HttpResponse:
 def act(request: Request, pk: int) -> HttpResponse:
     """A hand at the stand-in's pan."""
     data = Fields(request.POST)
-    found = open_bench(pk, True, request.tables, request.prefs, data.text("step", 120))
+    found = _open(request, pk, True, data.text("step", 120))
     if not rehearsing.act(found, data.text("hand", 10)):
         raise Problem("No stand-in scale runs: type the number instead.")
     return HttpResponse(status=204)

@@ -22,7 +22,7 @@ def learning(report: Reports) -> None:
     from django.test import Client
     from django.test.utils import CaptureQueriesContext
 
-    from pours.learning import lessons
+    from pours.learning import experience
     from pours.models import Check, Pour
     from workshop.services import bump_records_revision
 
@@ -45,7 +45,7 @@ def learning(report: Reports) -> None:
         return (time.perf_counter() - start) * 1e3
 
     usual = min(milliseconds("/pours/learned") for _ in range(3))
-    lessons.forget_lessons()
+    experience.forget()
     bump_records_revision()
     first = milliseconds("/pours/learned")
     later = []

@@ -65,6 +65,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "workshop.requests.middleware.PreferencesMiddleware",
     "pantry.middleware.TablesMiddleware",
+    "pours.learning.middleware.ExperienceMiddleware",
     "calmtin.refusals.RefusalMiddleware",
     "workshop.requests.once.OnceMiddleware",
     "axes.middleware.AxesMiddleware",

@@ -26,9 +26,6 @@ pours_of_versions: Hook[[Collection[int], Tables], dict[int, list[PourOfVersion]
 # The judged pours of a version's formula: what was really in each pot, and its tin.
 judged_pours: Hook[[Version, Tables, Preferences], list[tuple[Composition, Tin]]] = Hook()
 
-# A sentence on grain in the maker's own pours of a composition's butter, empty where there is none to say.
-own_grain: Hook[[Composition, Tables, Preferences], str] = Hook()
-
 # Where to go on with a saved version, by a word for it: ``batch``, ``ladder``.
 ways_on: Hook[[Version], dict[str, str]] = Hook()
 

@@ -17,7 +17,7 @@ from formulas import comparison, lists, queries, services
 from formulas import from_pantry as pantry_side
 from formulas.examples.salve import RECIPE
 from formulas.forms import BeginForm, NameForm
-from formulas.hooks import own_grain, ways_on
+from formulas.hooks import ways_on
 from formulas.models import Formula, Version
 from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
@@ -151,7 +151,7 @@ def studio_page(
         "areas": AREAS.items(),
         "kind": kind,
         "answer": answer(state, trail, kind, request.prefs, tool),
-        "own_grain": next(iter(own_grain.ask(state.composition, request.tables, request.prefs)), ""),
+        "own_grain": request.experience.grain_sentence(state.composition),
         "plain_firmness": _plain_firmness(state, kind, request),
         "ways_on": lambda: {name: address for answer in ways_on.ask(version) for name, address in answer.items()},
         "kinds": request.tables.kinds.values(),

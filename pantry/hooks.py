@@ -8,7 +8,6 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 from balmcore.tables import Tables, shipped
 from pantry.models import Lot
 from workshop.hooks import Hook
-from workshop.models import Preferences
 
 
 @dataclass(frozen=True)
@@ -23,8 +22,6 @@ class Use:
 uses_of_ingredient: Hook[[str], list[Use]] = Hook()
 # Whether anything, old versions too, needs an ingredient to be readable.
 needs_ingredient: Hook[[str], bool] = Hook()
-# The tables as the maker's own tests say, where there are any and the maker goes by them.
-tables_by_tests: Hook[[Tables, Preferences], Tables] = Hook()
 # Those of some lots made here that hold something of a lot that is not good, by number: what to say of each.
 unfit_lots: Hook[[Collection[Lot], Tables], dict[int, str]] = Hook()
 # Pages that tell more of a lot, such as what was made from it.

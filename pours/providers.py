@@ -2,7 +2,6 @@
 
 from collections.abc import Collection, Sequence
 from decimal import Decimal
-from functools import lru_cache
 
 from django.db.models import Subquery
 from django.db.models.functions import Coalesce
@@ -11,34 +10,23 @@ from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.display import day_words, temp_words
-from balmcore.making.heating import GRAINS_FROM
 from balmcore.making.scaling import in_pot, with_added
-from balmcore.making.steps import Pace
-from balmcore.physics.cooling import DEFAULT
-from balmcore.physics.grain import readiness
 from balmcore.tables import Ingredient, Tables
 from batches.hooks import (
     CalendarDay,
-    OwnCooling,
     calendar_days,
     ladder_tests,
-    own_cooling,
-    own_pace,
     pour_address,
     unfit_among,
     unfit_batches,
-    usual_loss,
 )
 from batches.models import Batch, BatchLine
 from bench.hooks import Filled, record_pours
-from formulas.hooks import PourOfVersion, judged_pours, own_grain, pours_of_versions
+from formulas.hooks import PourOfVersion, judged_pours, pours_of_versions
 from formulas.models import Version
-from pantry.hooks import Use, pages_of_lot, tables_by_tests, unfit_lots
+from pantry.hooks import Use, pages_of_lot, unfit_lots
 from pantry.models import Lot
 from pours import services, tracing
-from pours.learning import rates
-from pours.learning.lessons import by_tests
-from pours.learning.pace import pace
 from pours.models import Check, FollowUp, Pour
 from pours.queries import card
 from pours.tracing import unfit
@@ -51,13 +39,10 @@ MOST_DAYS = 400
 @judged_pours.register
 def judged_pours_of(version: Version, tables: Tables, prefs: Preferences) -> list[tuple[Composition, Tin]]:
     """The judged pours of a formula, the oldest version first. No query as long as no pour was written down."""
-    return list(_judged_pours(version.formula_id, tables, prefs.records_revision)) if prefs.records_revision else []
-
-
-@lru_cache(maxsize=32)
-def _judged_pours(formula: int, tables: Tables, stamp: int) -> tuple[tuple[Composition, Tin], ...]:
+    if not prefs.records_revision:
+        return []
     lines = BatchLine.objects.filter(
-        batch__version__formula=formula, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
+        batch__version__formula=version.formula_id, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
     ).order_by("batch__version__number", "batch", "batch__pours", "position")
     finish = "batch__pours__finish"
     last = Subquery(Check.objects.last_of("batch__pours").values("measured")[:1])
@@ -84,44 +69,7 @@ def _judged_pours(formula: int, tables: Tables, stamp: int) -> tuple[tuple[Compo
         assert isinstance(firmness, float)
         picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")
         found.append((composition, picture))
-    return tuple(found)
-
-
-@tables_by_tests.register
-def learned_tables(tables: Tables, prefs: Preferences) -> Tables:
-    """The tables as the maker's own tests say."""
-    return by_tests(tables, prefs)
-
-
-@own_cooling.register
-def cooling_by_tests(composition: Composition, tables: Tables, prefs: Preferences) -> OwnCooling:
-    """What the maker's own pours say of ways of cooling."""
-    found = rates.own_grain(composition, tables, prefs)
-    return OwnCooling(rates.cooling_sentences(composition, found), rates.best_cooling(found, DEFAULT))
-
-
-@own_grain.register
-def grain_by_tests(composition: Composition, tables: Tables, prefs: Preferences) -> str:
-    """Grain in the maker's own pours of a composition's butter."""
-    if composition.total <= 0 or readiness(composition) <= GRAINS_FROM:
-        return ""
-    return " ".join(rates.cooling_sentences(composition, rates.own_grain(composition, tables, prefs)).values())
-
-
-@usual_loss.register
-def usual_leftover(vessel: str, kind: str, prefs: Preferences) -> tuple[float, str] | None:
-    """What usually stays in a pitcher."""
-    found = rates.usual_loss(vessel, kind, prefs)
-    if found is None:
-        return None
-    low, high = (prefs.show.mass_text(each) for each in (found.low, found.high))
-    return found.median, f"Mostly {low} to {high} stayed in it, by {found.count} pours of yours."
-
-
-@own_pace.register
-def pace_here(prefs: Preferences) -> Pace:
-    """How fast this bench is."""
-    return pace(prefs)
+    return found
 
 
 @calendar_days.register

@@ -11,6 +11,7 @@ from django_htmx.middleware import HtmxDetails
 
 from balmcore.errors import Problem
 from balmcore.tables import Tables
+from balmcore.trials.experience import Experience
 from workshop.models import Preferences
 
 LONGEST = 500
@@ -18,12 +19,13 @@ T = TypeVar("T")
 
 
 class Request(HttpRequest):
-    """A request as the middlewares leave it: whether htmx asked, the maker's preferences, and the
-    tables with the workshop's own rows, and whether it comes from a phone."""
+    """A request as the middlewares leave it: whether htmx asked, the maker's preferences, the
+    tables with the workshop's own rows, what the maker's records teach, and whether it comes from a phone."""
 
     htmx: HtmxDetails
     prefs: Preferences
     tables: Tables
+    experience: Experience
     is_on_phone: bool
 
 

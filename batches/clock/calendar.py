@@ -8,6 +8,7 @@ from icalendar import Alarm, Calendar, Event
 
 from balmcore.making.method import FOLLOW_UPS
 from balmcore.tables import Tables
+from balmcore.trials.experience import Experience
 from batches.forms.schedule import clock_of
 from batches.hooks import CalendarDay
 from batches.models import Batch
@@ -22,6 +23,7 @@ def calendar(
     preparations: Iterable[Preparation],
     tables: Tables,
     prefs: Preferences,
+    experience: Experience,
     days: Iterable[tuple[CalendarDay, str]] = (),
 ) -> bytes:
     """A calendar of batches that have a time, each with its steps and the checks that follow it,
@@ -31,7 +33,7 @@ def calendar(
     made.add("version", "2.0")
     made.add("x-wr-calname", "Calm Tin")
     for batch in batches:
-        for event in _batch(batch, tables, prefs):
+        for event in _batch(batch, tables, prefs, experience):
             made.add_component(event)
     for preparation in preparations:
         for event in _preparation(preparation):
@@ -56,12 +58,12 @@ def _event(uid: str, summary: str, text: str) -> Event:
     return event
 
 
-def _batch(batch: Batch, tables: Tables, prefs: Preferences) -> Iterable[Event]:
+def _batch(batch: Batch, tables: Tables, prefs: Preferences, experience: Experience) -> Iterable[Event]:
     if batch.starts_at is None or batch.ready_at is None:
         return
     name = f"{batch.version.formula.name}, batch {batch.pk}"
     # What was weighed may no longer be possible by this method: then the steps are left out.
-    _, clock, _ = clock_of(batch, tables, prefs)
+    _, clock, _ = clock_of(batch, tables, prefs, experience)
     steps = "\n".join(f"{timed.at} {timed.step.title}: {timed.step.text}" for timed in clock.steps) if clock else ""
     event = _event(f"batch-{batch.pk}", f"Make {name}", steps)
     event.add("dtstart", batch.starts_at)

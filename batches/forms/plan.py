@@ -24,11 +24,11 @@ from balmcore.making.scaling import (
     pour_temperature,
     usual_pitcher,
 )
-from balmcore.making.steps import Pace
 from balmcore.making.stock import counts_from
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT, WHIPPED
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.tables import Container, Ingredient, Kind, Tables
+from balmcore.trials.experience import NO_EXPERIENCE, Experience
 from balmcore.wording import in_sentence
 from batches import estimates
 from batches.batch_plan import BatchPlan
@@ -38,7 +38,6 @@ from batches.forms.containers import ContainerRow, fill_text, filled
 from batches.forms.finishes import FinishRow, has_problems, planned
 from batches.forms.finishes import read as read_finishes
 from batches.forms.plan_fields import PlanInputs, read_plan
-from batches.hooks import cooling_of_own, loss_of_own, pace_of_own
 from batches.models import DEFAULT_PITCHER, Batch
 from formulas.models import Version
 from pantry.models import Lot
@@ -120,18 +119,21 @@ class Context:
     tables: Tables
     containers: Mapping[str, Container]
     wearer: Wearer
+    experience: Experience = NO_EXPERIENCE
 
     @classmethod
-    def of(cls, version: Version, prefs: Preferences, tables: Tables, containers: Mapping[str, Container]) -> "Context":
+    def of(
+        cls,
+        version: Version,
+        prefs: Preferences,
+        tables: Tables,
+        containers: Mapping[str, Container],
+        experience: Experience = NO_EXPERIENCE,
+    ) -> "Context":
         """For a version of a formula."""
         composition, formula = version.to_composition(tables), version.formula
         wearer = formula.to_wearer(prefs.scent_policy)
-        return cls(composition, formula.to_kind(tables), prefs, tables, containers, wearer)
-
-    @cached_property
-    def pace(self) -> Pace:
-        """How fast this bench is."""
-        return pace_of_own(self.prefs)
+        return cls(composition, formula.to_kind(tables), prefs, tables, containers, wearer, experience)
 
     @cached_property
     def prediction(self) -> Prediction:
@@ -143,13 +145,13 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
     """The form for a version: four of a container that suits its kind, the loss and the way of cooling that are
     usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for."""
     kind, prefs, show = about.kind, about.prefs, about.prefs.show
-    learned = loss_of_own(DEFAULT_PITCHER, kind.key, prefs)
-    best = cooling_of_own(about.composition, about.tables, prefs).best or DEFAULT
+    learned = about.experience.usual_loss(DEFAULT_PITCHER, kind.key)
+    best = about.experience.best_cooling(about.composition) or DEFAULT
     asked = cooling if cooling in COOLING_METHODS else ""
     suited = by_suit(kind, about.containers)
     typed = PlanInputs(
         resolution=show.step_text(prefs.resolution_g),
-        loss=_loss_text(learned[0] if learned else USUAL_LOSS_G, prefs),
+        loss=_loss_text(learned.median if learned else USUAL_LOSS_G, prefs),
         pour=show.temp_text(pour_temperature(about.prediction.set_c)),
         whip=f"{kind.overrun * 100:.0f}" if kind.overrun else "",
         pitcher="",
@@ -320,7 +322,9 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
 def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
     """The form with its method and the place on the clock that is asked for."""
     problems = dict(form.problems)
-    setup = plan.setup(about.composition, about.kind, scaled.total_g, about.prefs.show, scaled.portions, about.pace)
+    setup = plan.setup(
+        about.composition, about.kind, scaled.total_g, about.prefs.show, scaled.portions, about.experience.pace
+    )
     try:
         made = method_for(setup)
     except Problem as problem:

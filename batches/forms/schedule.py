@@ -10,11 +10,11 @@ from balmcore.making.method import method_for
 from balmcore.making.steps import USUAL_PACE, Pace, Setup
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.tables import Tables
+from balmcore.trials.experience import Experience
 from batches import estimates
 from batches.batch_plan import BatchPlan, portions_of
 from batches.clock.datetimes import datetime_field
 from batches.clock.scheduling import propose_schedule, schedule_batch
-from batches.hooks import pace_of_own
 from batches.models import Batch
 from pantry.queries import lots_of
 from workshop.models import Preferences
@@ -49,9 +49,11 @@ def setup_of(batch: Batch, tables: Tables, show: Display = CELSIUS, pace: Pace =
     )
 
 
-def clock_of(batch: Batch, tables: Tables, prefs: Preferences) -> tuple[Setup, estimates.Clock | None, str]:
+def clock_of(
+    batch: Batch, tables: Tables, prefs: Preferences, experience: Experience
+) -> tuple[Setup, estimates.Clock | None, str]:
     """A stored batch's setup and clock, and why there is none where its method cannot be."""
-    setup = setup_of(batch, tables, prefs.show, pace_of_own(prefs))
+    setup = setup_of(batch, tables, prefs.show, experience.pace)
     try:
         return setup, estimates.clock_of(setup, method_for(setup), batch.starts_at), ""
     except Problem as problem:
@@ -59,12 +61,17 @@ def clock_of(batch: Batch, tables: Tables, prefs: Preferences) -> tuple[Setup, e
 
 
 def stored(
-    batch: Batch, tables: Tables, prefs: Preferences, typed: ScheduleInputs | None = None, said: str = ""
+    batch: Batch,
+    tables: Tables,
+    prefs: Preferences,
+    experience: Experience,
+    typed: ScheduleInputs | None = None,
+    said: str = "",
 ) -> OnClock:
     """The batch as it stands on the clock."""
     start = batch.starts_at
     now = ScheduleInputs(Batch.When.START if start else "", datetime_field(start) if start else "", batch.cooling)
-    setup, shown, why_not = clock_of(batch, tables, prefs)
+    setup, shown, why_not = clock_of(batch, tables, prefs, experience)
     lines = estimates.added_up(*({line.ingredient_key: line.mass_g} for line in batch.lines.all()))
     names = {row.container_key: row.name for row in batch.containers.all()}
     cost = estimates.cost_of(lines, setup.pieces, names, lots_of([*lines, *names]), tables, prefs)
@@ -77,7 +84,7 @@ def read(data: Fields) -> ScheduleInputs:
 
 
 @transaction.atomic
-def reschedule(typed: ScheduleInputs, batch: Batch, tables: Tables) -> str:
+def reschedule(typed: ScheduleInputs, batch: Batch, tables: Tables, experience: Experience) -> str:
     """Give a batch another time or way of cooling; returns a word on what had to give way.
 
     Raises :class:`Problem`, and stores nothing, when that cannot be.
@@ -86,7 +93,7 @@ def reschedule(typed: ScheduleInputs, batch: Batch, tables: Tables) -> str:
         raise Problem("This batch was poured: its times stay as they were.")
     if typed.cooling not in COOLING_METHODS:
         raise Problem("Choose how it cools.")
-    made = method_for(replace(setup_of(batch, tables), cooling=typed.cooling))
+    made = method_for(replace(setup_of(batch, tables, pace=experience.pace), cooling=typed.cooling))
     schedule = propose_schedule(made, typed.when, typed.moment, batch.pk) if typed.when else None
     batch.cooling = typed.cooling
     schedule_batch(batch, schedule)

@@ -111,7 +111,11 @@ def stamp_of(batch: int, is_rehearsal: bool) -> str:
 def poll(request: Request, batch: int, is_rehearsal: bool, stamp: str, step: str) -> Shown:
     """What is kept of a step; worked out anew when this process never drew it."""
     kept = _kept(batch, is_rehearsal, stamp, step, request.prefs.show)
-    return kept[0] if kept else keep(open_bench(batch, is_rehearsal, request.tables, request.prefs, step))
+    return (
+        kept[0]
+        if kept
+        else keep(open_bench(batch, is_rehearsal, request.tables, request.prefs, request.experience, step))
+    )
 
 
 def answer(at: Shown, readings: Mapping[str, Reading]) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from django.test import TestCase
 
 from balmcore.composition import Composition, normalise
 from balmcore.tables import shipped
+from balmcore.trials.experience import NO_EXPERIENCE
 from batches.models import Batch
 from bench.models import Event
 from bench.rehearsal import simulator as rehearsing
@@ -275,5 +276,5 @@ class SimulatorTests(BenchTestCase):
         with mock.patch("instruments.simulator.order", return_value=False):
             page = self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "20"}, follow=True)
             self.assertContains(page, "No stand-in scale runs: type the numbers")
-            bench = open_bench(self.batch.pk, True, shipped(), preferences())
+            bench = open_bench(self.batch.pk, True, shipped(), preferences(), NO_EXPERIENCE)
             self.assertFalse(rehearsing.act(bench, "all"))

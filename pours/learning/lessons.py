@@ -76,12 +76,9 @@ _kept = _Kept(0, None, {}, Calibration(()), None)
 _renewing = Lock()
 
 
-def by_tests(tables: Tables, prefs: Preferences) -> Tables:
-    """The tables as the maker's own tests say; as they are where there are none, or where the maker would
-    rather see the model. No query as long as nothing was tested."""
-    if not prefs.by_own_tests or not prefs.records_revision:
-        return tables
-    return _renewed(tables, prefs).by_tests or tables
+def corrected_tables(tables: Tables, prefs: Preferences) -> Tables | None:
+    """The tables as the maker's own tests say, None where there are no tests."""
+    return _renewed(tables, prefs).by_tests
 
 
 def _renewed(tables: Tables, prefs: Preferences) -> _Kept:

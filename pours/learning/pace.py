@@ -2,58 +2,28 @@
 
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass
-from functools import lru_cache
 from itertools import groupby, pairwise
 
 from balmcore.errors import Problem
 from balmcore.making.method import method_for
-from balmcore.making.steps import USUAL_PACE, Pace
-from balmcore.tables import Tables, shipped
-from balmcore.trials.rates import Middle, middle
+from balmcore.tables import Tables
+from balmcore.trials.experience import BenchPace
+from balmcore.trials.rates import middle
 from batches.forms.schedule import setup_of
 from batches.models import Batch
 from bench.models import Event
 from bench.state import CLOSING
-from workshop.models import Preferences
 
 NEWEST = 40  # benches that are counted
 SECONDS_A_PIECE = (2.0, 300.0)
 TIMES_AS_LONG = (0.25, 4.0)
 
 
-@dataclass(frozen=True)
-class BenchPace:
-    """What is usual, each None before there are four cases: seconds a piece by the kind of container, times as
-    long as reckoned that melting takes, and what whipping gains of the volume."""
-
-    piece_s: dict[str, Middle]
-    heating: Middle | None
-    overrun: Middle | None
-
-    @property
-    def pace(self) -> Pace:
-        """As methods go by it."""
-        return Pace(
-            {kind: found.median for kind, found in self.piece_s.items()}, self.heating.median if self.heating else 1.0
-        )
-
-
-def bench_pace(tables: Tables, prefs: Preferences) -> BenchPace:
-    """How fast this bench is; looked up once as long as nothing new was poured."""
-    return _counted(prefs.records_revision, tables.plain)
-
-
-def pace(prefs: Preferences) -> Pace:
-    """The same as methods go by it."""
-    return bench_pace(shipped(), prefs).pace if prefs.records_revision else USUAL_PACE
-
-
-@lru_cache(maxsize=2)
-def _counted(stamp: int, tables: Tables) -> BenchPace:
+def bench_pace(tables: Tables) -> BenchPace:
+    """How fast this bench is, by what was done at it step by step."""
     pieces: dict[str, list[float]] = defaultdict(list)
     heating, overruns = [], []
-    for batch, events in _benches() if stamp else ():
+    for batch, events in _benches():
         kinds = {row.name: row.kind for row in batch.containers.all()}
         overruns += [event.data["overrun"] for event in events if event.kind == Event.Kind.MEASURED]
         closing = [event for event in events if event.kind in CLOSING]

@@ -6,24 +6,42 @@ from decimal import Decimal as D
 from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
 
+from balmcore.composition import Composition
 from balmcore.making.method import method_for
 from balmcore.physics.firmness import predict
-from balmcore.tables import shipped
+from balmcore.physics.grain import HELD
+from balmcore.tables import Tables, shipped
+from balmcore.trials.experience import Experience, HandlingRates
 from balmcore.trials.rates import Rate
 from batches.forms.schedule import setup_of
-from batches.hooks import pace_of_own
 from batches.models import Batch
 from bench.models import BenchRun, Event
 from formulas.hooks import judged_pours
 from formulas.models import Formula, Version
 from labels.models import Handout
-from pours.learning.lessons import by_tests
-from pours.learning.rates import best_cooling
+from pours.learning.experience import experience_of
 from pours.learning.trying import to_try
 from pours.models import Check, LadderTest, Pour
 from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
 from workshop.services import bump_records_revision, preferences
+
+
+def taught_tables() -> Tables:
+    """The tables as the tests correct them."""
+    found = experience_of(shipped(), preferences()).tables
+    assert found is not None
+    return found
+
+
+def best_cooling(rates: dict[str, Rate], usual: str) -> str:
+    """What rates of grain, by way of cooling, speak for in a formula led by shea."""
+    keys = [key.split(" ") for key in rates]
+    rows = tuple(
+        HandlingRates("shea_butter", cooling, melting[0] if melting else HELD, {"grain": rate})
+        for (*melting, cooling), rate in zip(keys, rates.values(), strict=True)
+    )
+    return Experience(handling=rows).best_cooling(Composition.of({"shea_butter": 1}), usual)
 
 
 class YearTestCase(TestCase):
@@ -69,7 +87,7 @@ class CalibrationTests(YearTestCase):
         formula = self.formula("Sou'wester")
         current = formula.versions.get(is_current=True)
         plain = predict(current.to_composition(shipped())).firmness_at(21)
-        own = predict(current.to_composition(by_tests(shipped(), preferences()))).firmness_at(21)
+        own = predict(current.to_composition(taught_tables())).firmness_at(21)
         self.assertTrue(5 < plain - own < 9)
         studio = self.client.get(f"/formulas/{formula.pk}/")
         self.assertContains(studio, f'id="firmness">{own:.0f}<')
@@ -92,13 +110,13 @@ class CalibrationTests(YearTestCase):
         page = self.client.get("/pours/learned")
         wild = [lesson.check for lesson in page.context["lessons"].rows if not lesson.fits]
         self.assertEqual([str(check.pour.batch.version) for check in wild], ["Squall v2"])
-        before = by_tests(shipped(), preferences())
+        before = taught_tables()
         self.client.post(f"/pours/checks/{wild[0].pk}/aside", {"exclusion": "untaught", "exclusion_reason": "Still warm.",
                                                                "revision": 1, "back": "learned"})  # fmt: skip
         page = self.client.get("/pours/learned")
         self.assertContains(page, "set aside: Still warm.")
         self.assertEqual(page.context["lessons"].untaught, 1)
-        self.assertIsNot(by_tests(shipped(), preferences()), before)
+        self.assertIsNot(taught_tables(), before)
         self.assertEqual(Check.objects.get(pk=wild[0].pk).predicted, wild[0].predicted)
 
     def test_an_old_verdict_keeps_the_prediction_it_was_made_by(self) -> None:
@@ -192,13 +210,20 @@ class PaceTests(YearTestCase):
         self.assertContains(page, "A tin takes 20 seconds to fill, mostly 20 to 20, from 4 fillings.")
         self.assertContains(page, "Melting takes 1.50 times as long as reckoned")
         self.assertContains(page, "Whipping gains 40 % of the volume")
-        after = method_for(setup_of(batches[0], shipped(), pace=pace_of_own(preferences())))
+        after = method_for(setup_of(batches[0], shipped(), pace=experience_of(shipped(), preferences()).pace))
         for key, times in (("melt", 1.5), ("pour", 20 / 8)):
             old, new = (next(s.length for s in made.steps if s.key == key) for made in (before, after))
             self.assertAlmostEqual(new / old, times, delta=0.01)
+        planned = batches[0]
+        Batch.objects.filter(pk=planned.pk).update(state=Batch.State.WEIGHING)
+        typed = {"when": "start", "moment": "31 May 2030 10:00", "cooling": planned.cooling}
+        self.client.post(f"/batches/{planned.pk}/method", typed)
+        planned.refresh_from_db()
+        clock = self.client.get(f"/batches/{planned.pk}/method").context["clock"]
+        self.assertAlmostEqual(planned.length_min, clock.method.length, delta=0.01)
         BenchRun.objects.update(is_rehearsal=True)
         bump_records_revision()
-        self.assertEqual(pace_of_own(preferences()).heating, 1)
+        self.assertEqual(experience_of(shipped(), preferences()).pace.heating, 1)
 
 
 class ReactionTests(YearTestCase):

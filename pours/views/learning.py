@@ -9,12 +9,11 @@ from django.views.decorators.http import require_POST, require_safe
 import batches.forms.ladder
 from balmcore import units
 from balmcore.errors import Problem
+from balmcore.trials.experience import NO_BUTTER
 from formulas.models import Version
 from formulas.services import StaleVersion
 from pours.learning import ladders, trying
 from pours.learning.lessons import lessons
-from pours.learning.pace import bench_pace
-from pours.learning.rates import NO_BUTTER, handling_rates, usual
 from pours.learning.reactions import reactions
 from pours.models import LadderTest
 from workshop.web import Fields, Request
@@ -25,9 +24,9 @@ def learned(request: Request) -> HttpResponse:
     """What the tests and looks of all pours teach."""
     context = {
         "lessons": lessons(request.tables, request.prefs),
-        "rates": [(_butter(row.butter, request), row) for row in handling_rates(request.tables, request.prefs)],
-        "usual": usual(request.prefs),
-        "bench": bench_pace(request.tables, request.prefs),
+        "rates": [(_butter(row.butter, request), row) for row in request.experience.handling],
+        "experience": request.experience,
+        "bench": request.experience.bench,
         "has_tests": bool(request.prefs.records_revision),
     }
     return render(request, "pours/learned.html", context)

@@ -17,7 +17,6 @@ from pours import comparing, queries, services
 from pours.forms import PourForm
 from pours.hooks import ways_of_pour
 from pours.learning import trying
-from pours.learning.rates import usual
 from pours.models import Pour
 from workshop.web import Fields, Request
 
@@ -91,7 +90,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "shown": comparing.alike(stored, request.tables, request.prefs.show) if stored else (),
         "suggestion": trying.to_try(batch.version, request.tables, request.prefs.show) if stored else None,
-        "usual": usual(request.prefs),
+        "usual": request.experience,
         "ways_on": ways_of_pour.ask(stored) if stored else (),
         "totals": batches.sheet.totals(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,

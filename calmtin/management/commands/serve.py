@@ -25,7 +25,7 @@ from exchange.startup import bring_up_to_date
 from instruments.models import Instrument
 from instruments.supervisor import Beside, supervise
 from pantry.tables import workshop_tables
-from pours.learning.lessons import by_tests
+from pours.learning.experience import experience_of
 from workshop.services import preferences
 
 HOST = "127.0.0.1"
@@ -117,7 +117,7 @@ def _warm_up() -> None:
     read: before anybody asks."""
     import_module("scipy.optimize")
     try:
-        by_tests(workshop_tables(), preferences())
+        experience_of(workshop_tables(), preferences())
     finally:
         connection.close()
 
