@@ -216,8 +216,12 @@ class PaceTests(YearTestCase):
             self.assertAlmostEqual(new / old, times, delta=0.01)
         planned = batches[0]
         Batch.objects.filter(pk=planned.pk).update(state=Batch.State.WEIGHING)
-        typed = {"when": "start", "moment": "31 May 2030 10:00", "cooling": planned.cooling}
-        self.client.post(f"/batches/{planned.pk}/method", typed)
+        typed = {
+            "when": "start",
+            "moment": f"{timezone.localdate() + timedelta(days=1)}T10:00",
+            "cooling": planned.cooling,
+        }
+        self.assertEqual(self.client.post(f"/batches/{planned.pk}/method", typed).status_code, 302)
         planned.refresh_from_db()
         clock = self.client.get(f"/batches/{planned.pk}/method").context["clock"]
         self.assertAlmostEqual(planned.length_min, clock.method.length, delta=0.01)
