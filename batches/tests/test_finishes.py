@@ -42,6 +42,12 @@ class FinishTests(TestCase):
             self.page = self.post(add_finish="1")
             self.assertEqual(len(form_data(self.page, "plan")["finish_name"]), count)
 
+    def test_the_same_thing_twice_in_a_finish_is_refused(self) -> None:
+        self.two()
+        twice = {"add_item": ["tea_tree"] * 2, "add_amount": ["1 %", "0.5 %"], "add_to": ["1", "1"]}
+        page = self.post(400, save="1", **twice)
+        self.assertContains(page, "The same thing is added twice: put both into one row.", status_code=400)
+
     def test_two_finishes_are_planned_weighed_poured_and_traced(self) -> None:
         """Portions by hand; the scent stands at its finish alone, in stock, method, pour and recall."""
         form = self.two().context["planning"]

@@ -1,7 +1,7 @@
 """A plan on the clock: times, what collides, water driven off, many at once."""
 
 import threading
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal as D
 from unittest.mock import patch
 from zoneinfo import ZoneInfo
@@ -17,8 +17,8 @@ from batches.clock.scheduling import minute_of
 from batches.forms.schedule import setup_of
 from batches.models import Batch, Draw
 from batches.tests.test_plan import PlanCase, salve
-from pantry.models import Entry
-from pantry.services import Purchase, receive
+from pantry.models import Entry, Preparation
+from pantry.services import Purchase, begin_preparation, receive
 from pantry.tables import workshop_tables
 from tests.support.makings import begin
 from tests.support.morning import MorningCase
@@ -28,7 +28,23 @@ SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
 
 
 class ClockTests(MorningCase, PlanCase):
-    morning = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)
+    morning = datetime(2026, 10, 20, 8, 0, 40, tzinfo=UTC)
+
+    def test_the_minute_that_runs_has_not_passed(self) -> None:
+        """At forty seconds past eight one may begin at eight, and not a minute before."""
+        self.assertContains(self.post(when="start", moment="2026-10-20T08:00"), "Start Tuesday 20 October, 08:00")
+        self.assertContains(self.post(when="start", moment="2026-10-20T07:59"), "07:59 has passed")
+
+    def test_what_is_prepared_takes_a_day_in_the_calendar(self) -> None:
+        """To strain on the twenty-seventh, shaken every second day from the twenty-second."""
+        begin_preparation(
+            Preparation(kind="infusion", name="Calendula", base_key="olive_oil", raw_g=D(40), base_g=D(300),
+                        started_on=date(2026, 10, 20), ready_on=date(2026, 10, 27), shake_every_days=2)
+        )  # fmt: skip
+        strain, shake = Calendar.from_ical(self.client.get("/batches/calendar.ics").content).walk("VEVENT")
+        told = [(each.decoded("dtstart"), each.decoded("dtend")) for each in (strain, shake)]
+        days = [(date(2026, 10, n), date(2026, 10, n + 1)) for n in (27, 22)]
+        self.assertEqual((str(strain["summary"]), told, shake["rrule"]["INTERVAL"]), ("Strain Calendula", days, [2]))
 
     def test_ready_by_counts_backwards_and_a_second_batch_makes_room(self) -> None:
         """Ready by noon starts in the morning; the next one moves, as hands and stove are taken."""

@@ -322,11 +322,13 @@ class DividingTests(BenchTestCase):
             view = self.page.context["view"]
             if view.step.task == "fill":
                 pk = self.page.context["rows"][0].container.pk
-                self.do("fill", **{f"count-{pk}": "3", f"weights-{pk}": "25 25 25"})
+                self.do("fill", **{f"count-{pk}": "3", f"weights-{pk}": "25 25 25", "stayed": "1"})
             else:
                 taken.append(view.left_g)
                 self.do(view.step.task, grams=f"{view.left_g} g")
         self.assertEqual(Lot.objects.get().left, 10 - taken[2])
+        into = sum(line.actual_g for line in self.batch.lines.all())
+        self.assertContains(self.page, f"{into:.1f} g went in and 152.0 g are accounted for: {into - 152:.1f} g less")
         self.do("log")
         plain, scented = Pour.objects.order_by("pk")
         self.assertEqual((str(plain.finish), str(scented.finish)), ("plain", "scented"))

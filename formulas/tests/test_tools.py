@@ -5,9 +5,12 @@ from decimal import Decimal as D
 from django.http import HttpResponse
 from django.test import TestCase
 
+from balmcore.composition import Composition
+from balmcore.making.cost import Price
 from balmcore.tables import shipped
 from formulas.models import Version
 from formulas.queries import firmness_of
+from formulas.studio.offers import cost_text
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from tests.support.makings import begin
@@ -85,6 +88,14 @@ class ToolTests(TestCase):
         self.client.post(self.path + "save", data)
         self.assertContains(self.client.get(self.path + "versions"), "100 g cost 1.82 € → 1.")
         self.assertContains(self.client.get(self.path + "compare"), "1.82 €")
+
+    def test_what_100_g_cost_while_the_total_is_not_100(self) -> None:
+        """Half a formula and a double one cost what the whole does."""
+        known = {"beeswax_yellow": Price(D("0.03"), ""), "olive_oil": Price(D("0.0075"), "")}
+        whole = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.8")})
+        for factor in ("1", "0.5", "2"):
+            part = Composition(tuple(line._replace(share=line.share * D(factor)) for line in whole.lines))
+            self.assertEqual(cost_text(part, known, Preferences()), "1.20 €")
 
     def test_nonsense_in_a_tool_is_told_and_kept(self) -> None:
         """Words for numbers, a window upside down, half a hold: a sentence, no offer, text kept."""

@@ -21,7 +21,7 @@ from pours.models import Check, FollowUp, Pour
 from tests.support.makings import own_folder
 from tests.support.net_loft import load
 from tests.support.pages import form_data
-from workshop.models import Preferences
+from workshop.models import Preferences, SentForm
 
 
 class CheckTestCase(TestCase):
@@ -237,6 +237,11 @@ class TwiceTests(TransactionTestCase):
             thread.start()
         for thread in threads:
             thread.join()
+        self.assertEqual(Check.objects.filter(grain="some").count(), 1)
+        # A laptop that slept sends it again.
+        SentForm.objects.update(at=timezone.now() - timedelta(hours=30))
+        self.client.post("/pours/filters", {"name": "Bars", "query": "", "once": "another"})
+        send()
         self.assertEqual(Check.objects.filter(grain="some").count(), 1)
 
 

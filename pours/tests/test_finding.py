@@ -1,6 +1,7 @@
 """Finding pours again: filters, looks, lists for a spreadsheet; pours side by side."""
 
 import csv
+from datetime import timedelta
 from io import BytesIO, StringIO
 
 from django.test import TestCase
@@ -119,6 +120,11 @@ class CompareTests(FindingTestCase):
         outcome = {row.name: row for row in page.context["comparison"].outcomes}
         self.assertEqual(outcome["Sweating"].told, ("some after 16 days", "not looked"))
         self.assertEqual((outcome["Verdict"].told, outcome["Verdict"].differs), (("Change", "Keep"), True))
+        for days, seen in ((20, "much"), (25, "much"), (30, "some")):
+            self.client.post(f"/pours/{second.pk}/check", {"checked_on": str(second.poured_on + timedelta(days=days)),
+                                                           "sweating": seen})  # fmt: skip
+        outcome = {row.name: row for row in self.compare(first, second).context["comparison"].outcomes}
+        self.assertEqual(outcome["Sweating"].told, ("some after 16 days", "much after 20 days"))
 
     def test_six_of_six_kinds_and_what_does_not_fit(self) -> None:
         """Six kinds at once; one alone, seven, and pours that are not there are refused with a sentence."""

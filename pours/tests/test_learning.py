@@ -151,6 +151,9 @@ class RateTests(YearTestCase):
         batch = Batch.objects.filter(version=version).first()
         self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), told)
         self.assertContains(self.client.get("/pours/learned"), "3 of 7 (16 to 75 %)")
+        Pour.objects.filter(batch__version=version, cooling="counter").update(cooling="other")
+        bump_records_revision()
+        self.assertContains(self.client.get("/pours/learned"), "in another way")
         # What stays in the jug here is what the plan begins with.
         self.assertEqual(form_data(plan, "plan")["loss"], ["5.0 g"])
         self.assertContains(plan, "Mostly 4.0 g to 5.2 g stayed in it, by 8 pours of yours.")

@@ -1,7 +1,9 @@
 """Recording pours, the log with its filters, settings that every screen obeys, the first page."""
 
+import re
 from datetime import timedelta
 from decimal import Decimal as D
+from unittest import mock
 
 from django.core.management import CommandError, call_command
 from django.db import connection
@@ -198,6 +200,20 @@ class LogTests(NetLoftTestCase):
         self.assertEqual(self.names(q="%"), [])
         self.assertEqual(len(self.names(formula="x", kind="y", verdict="z", page="-9")), 10)
         self.assertContains(self.client.get("/pours/?q=zzz"), "No pour here matches.")
+
+    def test_older_pages_are_led_to_and_hold_the_others(self) -> None:
+        """Three lists of a year, a page at a time: each pour stands on one of them, and the way back leads back."""
+        for path, room in (("/pours/", "log"), ("/labels/", "")):
+            seen, address = [], path
+            with mock.patch("pours.finding.log.PER_PAGE", 4), mock.patch("labels.pieces.PER_PAGE", 4):
+                while address and len(seen) < 20:
+                    page = self.client.get(address)
+                    found = page.context["log"].page if room else page.context["page"]
+                    seen += [pour.pk for pour in found]
+                    older = re.search(r'href="([^"]*)"[^>]*>\s*Older', page.content.decode())
+                    address = older[1].replace("&amp;", "&") if older else ""
+                    address = path + address if address.startswith("?") else address
+            self.assertEqual(sorted(seen), sorted(Pour.objects.values_list("pk", flat=True)), path)
 
     def queries(self, path: str) -> int:
         with CaptureQueriesContext(connection) as captured:

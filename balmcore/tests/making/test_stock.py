@@ -160,7 +160,9 @@ class OwnTests(CoreTestCase):
     def test_the_rest_of_a_melt_counts_as_what_it_was_mixed_from(self) -> None:
         """Half rest, half oil predicts as the same written out: firmness, clear, roles, life, cautions."""
         rest = mixture("leftover-1", "Rest of the loft", SALVE)
-        self.assertEqual(rest.aroma, "honey, faint, olive")
+        self.assertEqual((rest.aroma, rest.water_bearing), ("honey, faint, olive", False))
+        wet = Composition.of({"olive_oil": D("0.97"), "aloe_gel": D("0.03")})
+        self.assertTrue(mixture("leftover-2", "Rest of a cream", wet).water_bearing)
         written = Composition.of({"beeswax_yellow": D("0.1"), "olive_oil": D("0.8975"), "lavender": D("0.0025")})
         mixed = Composition((Line(rest, D("0.5")), Line(shipped().ingredient("olive_oil"), D("0.5"))))
         one, other = predict(mixed), predict(written)

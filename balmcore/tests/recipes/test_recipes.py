@@ -175,6 +175,9 @@ class RecipeTests(CoreTestCase):
         for text in ("", " \n ;; ,, "):
             with self.assert_refused("There is nothing to read"):
                 read(text)
+        alone = read("100 g")
+        self.assertEqual((alone.lines[0].ingredient, alone.lines[0].doubts[0]), (None, "No ingredient is named here."))
+        self.assertEqual(alone.doubts, ("No amount could be read.",))
         with self.assert_refused("The kitchen should be one of us, metric, au."):
             read("1 cup olive oil", "lunar")
         for text in (
