@@ -18,7 +18,7 @@ def labels(report: Reports) -> None:
     from django.test.utils import CaptureQueriesContext
 
     from exchange.package import write_export
-    from labels.models import Handout, Person
+    from pieces.models import Handout, Person
     from pours.models import Pour
 
     client = Client()

@@ -22,7 +22,7 @@ def learning(report: Reports) -> None:
     from django.test import Client
     from django.test.utils import CaptureQueriesContext
 
-    from pours.learning import experience
+    from learning import experience
     from pours.models import Check, Pour
     from workshop.services import bump_records_revision
 

@@ -20,8 +20,8 @@ from batches.shopping import shopping
 from bench.models import Event
 from formulas.models import Formula
 from formulas.queries import FormulaCard
-from labels.pieces import ending
 from pantry.models import Preparation
+from pieces.accounts import ending
 from pours.models import FollowUp, Pour
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin
@@ -132,7 +132,7 @@ def _pours(tables: Tables) -> Iterator[Task]:
         about = f"{pour.title}, poured {near_day_words(pour.poured_on)}"
         picture = pours.queries.card(pour, tables).tin
         if row is not None:
-            address = f"{reverse('pours:check', args=[pk])}?follow_up={row.pk}"
+            address = f"{reverse('checks:check', args=[pk])}?follow_up={row.pk}"
             yield Task(picture, f"Look after {row.words}", about, when_words(row.due_on), _moment(row.due_on), address)
         else:
             what = "Decide: keep, change or drop"
@@ -147,7 +147,7 @@ def _pieces(tables: Tables) -> Iterator[Task]:
         what = "Smell what is left" if pour.best_before < today else "Use up what is left"
         about = f"{pour.title}: {left} piece{'' if left == 1 else 's'}"
         when = f"best before {near_day_words(pour.best_before)}"
-        address = reverse("labels:pieces", args=[pour.pk])
+        address = reverse("pieces:pieces", args=[pour.pk])
         yield Task(pours.queries.card(pour, tables).tin, what, about, when, _moment(pour.best_before), address)
 
 

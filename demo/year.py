@@ -8,11 +8,11 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from balmcore.design.ladder import ladder
 from balmcore.tables import shipped
+from checks.services import Test, exclude_check, judge, record_check, record_wear
 from demo.drawings import tin_photo
 from formulas.models import Version
-from labels.pieces import hand_out
-from pours.checks.services import Test, exclude_check, judge, record_check, record_wear
-from pours.learning import ladders
+from learning import ladders
+from pieces.accounts import hand_out
 from pours.models import Check, FollowUp, Pour
 
 SIGHTS = ("grain", "bloom", "sweating", "sinkholes", "specks", "colour", "scent", "age", "notes")

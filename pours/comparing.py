@@ -22,7 +22,7 @@ from balmcore.trials.comparison import (
     shown_by,
 )
 from balmcore.wording import in_sentence
-from pours.learning.rates import faults_seen
+from pours.faults import faults_seen
 from pours.models import Check, Pour
 from pours.queries import Card, card
 from workshop.pictures.graph import Graph, graph

@@ -8,9 +8,10 @@ from django.test import TestCase, tag
 from openpyxl import load_workbook
 
 from formulas.models import Formula
+from learning.models import LadderTest
 from pantry.models import Lot
 from pantry.tables import workshop_tables
-from pours.models import LadderTest, Pour
+from pours.models import Pour
 from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data, walk
 from workshop.models import Preferences

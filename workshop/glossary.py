@@ -14,7 +14,7 @@ FILE = Path(__file__).parent / "data" / "glossary.csv"
 
 @dataclass(frozen=True)
 class Word:
-    """A word, what it means, and the apps (``pours``) and pages (``pours:learned``) on which it stands."""
+    """A word, what it means, and the apps (``pours``) and pages (``learning:learned``) on which it stands."""
 
     word: str
     meaning: str

@@ -10,11 +10,12 @@ from balmcore.errors import Problem
 from balmcore.tables import Tables
 from batches.models import Batch, BatchContainer, BatchLine, Draw
 from formulas.models import Formula, Line, Version
-from labels.models import Handout
+from learning.models import LadderTest
 from pantry.models import Entry, LeftoverLine, Lot, Preparation
 from pantry.queries import containers
 from pantry.tables import workshop_tables
-from pours.models import FollowUp, LadderTest, Pour
+from pieces.models import Handout
+from pours.models import FollowUp, Pour
 from workshop.fields import MassField
 
 OFF_BY = Decimal("0.01")  # of a whole
@@ -121,7 +122,10 @@ def _batches(tables: Tables) -> Iterator[str]:
         except (Problem, ArithmeticError) as refusal:
             yield f"Batch {batch.pk} cannot be worked out ({refusal})."
     pieces = (
-        BatchContainer.objects.filter(batch=OuterRef("pour__batch")).order_by().values("batch").annotate(n=Sum("count"))
+        BatchContainer.objects.filter(batch=OuterRef("pour__batch"))
+        .order_by()
+        .values("batch")
+        .annotate(n=Sum(Coalesce("filled", "count")))
     )
     gone = (
         Handout.objects.order_by()

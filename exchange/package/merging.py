@@ -23,8 +23,9 @@ from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
 from bench.models import BenchRun, Event
 from formulas.models import Formula, Line, Version
 from labels.models import LabelText, Maker
+from learning.models import LadderCup
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnContainer, OwnIngredient
-from pours.models import LadderCup, Pour, PouredPiece, SavedFilter
+from pours.models import Pour, PouredPiece, SavedFilter
 from workshop.models import OwnKind, Preferences
 
 PARTS = (

@@ -9,7 +9,7 @@ from functools import cache
 from django.apps import apps
 from django.db import models
 
-APPS = ("workshop", "pantry", "formulas", "batches", "bench", "pours", "labels")
+APPS = ("workshop", "pantry", "formulas", "batches", "bench", "pours", "learning", "labels", "pieces")
 # Those first that others point at.
 TABLES = (
     "workshop.preferences",
@@ -36,15 +36,15 @@ TABLES = (
     "pours.check",
     "pours.checkphoto",
     "pours.followup",
-    "pours.laddertest",
-    "pours.laddercup",
+    "learning.laddertest",
+    "learning.laddercup",
     "pours.savedfilter",
     "pours.weartest",
     "labels.maker",
     "labels.labeltext",
     "labels.sheet",
-    "labels.person",
-    "labels.handout",
+    "pieces.person",
+    "pieces.handout",
 )
 
 

@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from balmcore.display import Display
 from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Tables
+from pours.faults import FAULTS, faults_seen
 from pours.finding.log import Filters, narrowed
-from pours.learning.rates import FAULTS, faults_seen
 from pours.models import Pour
 from workshop.sheets import Value
 

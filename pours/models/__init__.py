@@ -1,7 +1,6 @@
 """What is kept of pours: how they were poured, what was seen of them since, and on skin."""
 
 from pours.models.check import Check, CheckPhoto, FollowUp
-from pours.models.ladder import LadderCup, LadderTest
 from pours.models.pour import COOLED_IN, Pour, PouredPiece, PourQuerySet, cooled_by
 from pours.models.saved_filter import SavedFilter
 from pours.models.wear import WearTest
@@ -11,8 +10,6 @@ __all__ = [
     "Check",
     "CheckPhoto",
     "FollowUp",
-    "LadderCup",
-    "LadderTest",
     "Pour",
     "PourQuerySet",
     "PouredPiece",

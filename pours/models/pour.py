@@ -132,6 +132,11 @@ class Pour(models.Model):
         """What it was filled into."""
         return self.batch.containers_of(self.finish)
 
+    @property
+    def pieces_made(self) -> int:
+        """How many pieces were poured."""
+        return sum(row.made for row in self.containers)
+
     def to_composition(self, tables: Tables) -> Composition:
         """What is in its pieces."""
         return self.batch.to_composition(tables, self.finish)

@@ -4,7 +4,7 @@ from django import template
 
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS
-from pours.checks.forms import SIGHTS, SMELLS
+from pours.faults import SIGHTS, SMELLS
 from pours.models import Check, WearTest
 
 register = template.Library()

@@ -205,7 +205,7 @@ class LogTests(NetLoftTestCase):
         """Three lists of a year, a page at a time: each pour stands on one of them, and the way back leads back."""
         for path, room in (("/pours/", "log"), ("/labels/", "")):
             seen, address = [], path
-            with mock.patch("pours.finding.log.PER_PAGE", 4), mock.patch("labels.pieces.PER_PAGE", 4):
+            with mock.patch("pours.finding.log.PER_PAGE", 4), mock.patch("pieces.accounts.PER_PAGE", 4):
                 while address and len(seen) < 20:
                     page = self.client.get(address)
                     found = page.context["log"].page if room else page.context["page"]

@@ -13,7 +13,7 @@ from pours import comparing, queries
 from pours.finding import lists, saved_filters
 from pours.finding.log import log as find
 from pours.finding.log import read_filters
-from pours.learning import trying
+from pours.hooks import pages_of_log, suggestion_for
 from pours.models import Pour
 from pours.tracing import trace
 from workshop.sheets import sheet_response
@@ -28,6 +28,7 @@ def log(request: Request) -> HttpResponse:
         "log": find(Fields(request.GET), request.tables),
         "kinds": request.tables.kinds.values(),
         "verdicts": Pour.Verdict.choices,
+        "pages": pages_of_log.ask(),
         "query": saved_filters.plain_query(request.GET),
     }
     return render(request, template, context)
@@ -73,7 +74,7 @@ def compare(request: Request) -> HttpResponse:
     context = {
         "comparison": comparing.comparison(pours, request.tables, request.prefs.show),
         "version": latest.batch.version,
-        "suggestion": trying.to_try(latest.batch.version, request.tables, request.prefs.show),
+        "suggestion": suggestion_for(latest.batch.version, request.tables, request.prefs.show),
     }
     return render(request, "pours/compare.html", context)
 

@@ -15,8 +15,7 @@ from batches.models import Batch, BatchFinish
 from bench.record import record_of
 from pours import comparing, queries, services
 from pours.forms import PourForm
-from pours.hooks import ways_of_pour
-from pours.learning import trying
+from pours.hooks import look_address, parts_of_pour, suggestion_for, ways_of_pour
 from pours.models import Pour
 from workshop.web import Fields, Request
 
@@ -89,8 +88,10 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "shown": comparing.alike(stored, request.tables, request.prefs.show) if stored else (),
-        "suggestion": trying.to_try(batch.version, request.tables, request.prefs.show) if stored else None,
+        "suggestion": suggestion_for(batch.version, request.tables, request.prefs.show) if stored else None,
         "usual": request.experience,
+        "parts": parts_of_pour.ask() if stored else (),
+        "look_address": next(iter(look_address.ask(stored)), "") if stored else "",
         "ways_on": ways_of_pour.ask(stored) if stored else (),
         "totals": batches.sheet.totals(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,

@@ -18,7 +18,8 @@ from demo.loader import YEAR, load
 from exchange.data_folder import DATABASE_FILE
 from exchange.package import APPS, read_export, write_export
 from formulas.models import Formula
-from labels.models import Handout, Maker
+from labels.models import Maker
+from pieces.models import Handout
 from pours.models import Check, CheckPhoto, Pour
 from tests.support.makings import begin, own_folder
 from workshop.models import Preferences

@@ -133,7 +133,7 @@ class DoorTests(ForeignCase):
             ("formulas.formula", {"created": "9999-12-31T00:00:00Z"}, "the year 9999 is no year of a workshop"),
             ("formulas.formula", {"kind_key": "brick"}, "Nothing here is called brick, which formulas name."),
             ("formulas.formula", {"password": "x"}, "has no field named 'password'"),
-            ("formulas.version", {"firmness": 1e300}, "Ensure this value is less than or equal to 200"),
+            ("batches.batch", {"overrun": 1e300}, "Ensure this value is less than or equal to 4"),
             ("formulas.version", {"made_from": self.rows["formulas.version"][0]["pk"]}, "was made from itself"),
             ("formulas.line", {"ingredient_key": "gold"}, "Nothing here is called gold, which lines name."),
             ("formulas.line", {"share": "0.9"}, "do not add up to one hundred percent"),
@@ -156,7 +156,7 @@ class DoorTests(ForeignCase):
         self.assert_refused(self.package({**self.rows, "formulas.formula": twice}), "or stands there twice")
         fields = {"pour": self.rows["pours.pour"][0]["pk"], "how": "given", "count": 4000, "on": "2026-11-01"}
         given = [{"pk": 1, "fields": fields}]
-        self.assert_refused(self.package({**self.rows, "labels.handout": given}), "more pieces went than were filled")
+        self.assert_refused(self.package({**self.rows, "pieces.handout": given}), "more pieces went than were filled")
 
     def test_what_is_no_list_of_rows_is_said(self) -> None:
         """Cut, nested, endless, not JSON, not text, larger than any row; in any table, read piece by piece."""
@@ -174,8 +174,8 @@ class DoorTests(ForeignCase):
              "A row cannot be read"),
         ):  # fmt: skip
             with self.subTest(content[:40]):
-                rows = {label: table for label, table in self.rows.items() if label != "labels.person"}
-                self.assert_refused(self.package(rows, {"tables/labels.person.json": content}), said)
+                rows = {label: table for label, table in self.rows.items() if label != "pieces.person"}
+                self.assert_refused(self.package(rows, {"tables/pieces.person.json": content}), said)
 
     def test_archives_are_refused_by_what_they_say_of_themselves(self) -> None:
         """Two hundred times its weight; an entry twice; a path; another file; encrypted; nothing is unpacked."""

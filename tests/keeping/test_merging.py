@@ -19,11 +19,12 @@ from exchange.package import read_export
 from exchange.package.merging import MergePlan
 from formulas.models import Formula, Version
 from formulas.services import restore_version
-from labels.models import Handout, Person, Sheet
-from labels.pieces import recall_of_batch
+from labels.models import Sheet
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
+from pieces.accounts import recall_of_batch
+from pieces.models import Handout, Person
 from pours.models import Pour, SavedFilter
 from tests.keeping.test_exchange import exported, parts
 from tests.support.makings import begin, own_folder

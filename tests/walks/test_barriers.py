@@ -7,7 +7,7 @@ from typing import Literal
 from playwright.sync_api import Page, expect
 
 from formulas.models import Version
-from pours.models import LadderTest
+from learning.models import LadderTest
 from tests.support.browser import BrowserTestCase
 from tests.support.makings import begin
 from tests.support.net_loft import load

@@ -10,7 +10,7 @@ from django.utils import timezone
 from playwright.sync_api import expect
 
 from formulas.models import Formula
-from labels.models import Handout
+from pieces.models import Handout
 from pours.models import Pour
 from tests.support.browser import BrowserTestCase
 from tests.support.net_loft import load

@@ -15,7 +15,7 @@ from batches.batch_plan import BatchPlan
 from batches.models import Batch
 from batches.services import plan_batch
 from formulas.models import Formula
-from labels.models import Handout
+from pieces.models import Handout
 from pours.models import Pour
 from tests.support.browser import BrowserTestCase, Questions
 from tests.support.makings import begin

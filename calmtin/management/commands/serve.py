@@ -24,8 +24,8 @@ from exchange.data_folder import Unusable, only_server
 from exchange.startup import bring_up_to_date
 from instruments.models import Instrument
 from instruments.supervisor import Beside, supervise
+from learning.experience import experience_of
 from pantry.tables import workshop_tables
-from pours.learning.experience import experience_of
 from workshop.services import preferences
 
 HOST = "127.0.0.1"

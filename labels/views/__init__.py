@@ -1,1 +1,0 @@
-"""Pages of the labels app: the label maker; pieces, people and recalls."""

@@ -1,0 +1,1 @@
+"""What a maker's records teach: calibration, rates, pace, ladders, reactions, what to try next."""

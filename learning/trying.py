@@ -1,0 +1,70 @@
+"""The next thing to try with a version, from all that its pours said; and doing it."""
+
+from collections.abc import Iterable
+from statistics import fmean
+
+from balmcore.composition import Composition
+from balmcore.design.next_step import Suggestion, Told, next_step
+from balmcore.display import Display
+from balmcore.tables import Tables
+from balmcore.trials.press import PRESS_SIGMA
+from balmcore.trials.rates import Rate
+from formulas.models import Version
+from formulas.services import save_version
+from pours.faults import faults_seen
+from pours.models import Check, Pour
+
+OILY, DRAGS = 4, 2  # grades from which, and up to which, a wearer called it so
+
+
+def told_by(pours: Iterable[Pour]) -> Told:
+    """What the pours of one version said, taken together: read with checks and wear tests."""
+    rows = sorted(pours, key=lambda pour: (pour.poured_on, pour.pk))
+    tests = [check for pour in rows for check in pour.standing if check.firmness is not None and not check.exclusion]
+    # Grain goes by how it is cooled now: what was cooled otherwise is a story that has ended.
+    now = rows[-1].cooled_by if rows else ""
+    alike = [faults_seen(pour.standing) for pour in rows if pour.cooled_by == now]
+    seen = [faults_seen(pour.standing) for pour in rows]
+    worn = [test for pour in rows for test in pour.wear_tests.all()]
+    ages = [check.age for pour in rows for check in pour.standing if check.age]
+    sigmas = [check.measured_sigma or PRESS_SIGMA for check in tests]
+    return Told(
+        len(tests),
+        fmean(check.firmness or 0.0 for check in tests) if tests else 0.0,
+        fmean(sigmas) / len(sigmas) ** 0.5 if sigmas else 0.0,
+        now,
+        _rate(found["grain"] for found in alike if "grain" in found),
+        _rate(found["sinkholes"] for found in seen if "sinkholes" in found),
+        _rate(age == Check.Age.RANCID for age in ages),
+        _rate(test.grease >= OILY for test in worn if test.grease is not None),
+        _rate(test.glide <= DRAGS for test in worn if test.glide is not None),
+        _rate(test.reacted for test in worn),
+    )
+
+
+def _rate(cases: Iterable[bool]) -> Rate:
+    known = list(cases)
+    return Rate(sum(known), len(known))
+
+
+def to_try(version: Version, tables: Tables, show: Display) -> Suggestion | None:
+    """What to try after the pours of a version; None where it has none, where a newer version stands in its
+    place, or where nothing speaks against it."""
+    if not version.is_current:
+        return None
+    rows = Pour.objects.filter(batch__version=version)
+    pours = list(rows.select_related("batch").prefetch_related("checks", "wear_tests"))
+    if not pours:
+        return None
+    kind = version.formula.to_kind(tables)
+    # Its own tests say how far it is off, so the model alone is what they are held against.
+    return next_step(version.to_composition(tables.plain), kind, told_by(pours), tables.plain, show)
+
+
+def make_next(version: Version, tables: Tables, suggestion: Suggestion) -> Version:
+    """The suggested change as the next version of the formula, with its reason for a note."""
+    changed: Composition = suggestion.composition or version.to_composition(tables)
+    plain = Composition.of({line.key: line.share for line in changed.lines}, tables)
+    current = version.formula.versions.get(is_current=True)
+    note = f"{suggestion.sentence} {suggestion.why}"
+    return save_version(version.formula, plain, seen=current.pk, made_from=version.number, note=note)
