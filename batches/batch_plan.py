@@ -10,7 +10,7 @@ from balmcore.composition import Composition
 from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Addition, Finish, FinishPlan, Portion, scale_finishes
 from balmcore.making.scaling import Filling, Scaled, scale
-from balmcore.making.steps import USUAL_PACE, Pace, Setup
+from balmcore.making.steps import USUAL_PACE, Handling, Pace, Setup, Vessels
 from balmcore.physics.cooling import DEFAULT
 from balmcore.physics.grain import HELD
 from balmcore.tables import Container, Kind, Tables, shipped
@@ -72,22 +72,9 @@ class BatchPlan:
     ) -> Setup:
         """What a method is worked out for, when so many grams of a composition are in the pot, and
         ``portions`` are taken of it; ``pace`` is that of this bench."""
-        return Setup(
-            composition,
-            kind,
-            tuple(self.fillings),
-            dict(self.containers_by_key),
-            self.pitcher,
-            float(total_g),
-            self.pour_c,
-            self.overrun,
-            self.room_c,
-            self.cooling,
-            show,
-            tuple(portions),
-            self.melting,
-            pace,
-        )
+        vessels = Vessels(tuple(self.fillings), dict(self.containers_by_key), self.pitcher)
+        handling = Handling(self.pour_c, self.overrun, self.room_c, self.cooling, self.melting)
+        return Setup(composition, kind, float(total_g), vessels, handling, tuple(portions), pace, show)
 
 
 def portions_of(batch: Batch, tables: Tables) -> tuple[Portion, ...]:

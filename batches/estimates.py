@@ -128,16 +128,18 @@ class Choice:
 
 def cooling_choices(setup: Setup) -> list[Choice]:
     """Every way of cooling for the largest piece; none where it is whipped."""
-    if setup.is_whipped or setup.cooling == "cold_whip":
+    if setup.is_whipped or setup.handling.cooling == "cold_whip":
         return []
-    found = by_method(setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.melt, setup.is_held)
+    found = by_method(
+        setup.prediction, setup.largest_body, setup.handling.pour_c, setup.handling.room_c, setup.melt, setup.is_held
+    )
     return [
         Choice(
             cooled,
             minutes_and_hours(cooled.firm_min),
             minutes_and_hours(cooled.label_min),
-            key == setup.cooling,
-            rivals(found, key) if key == setup.cooling else (),
+            key == setup.handling.cooling,
+            rivals(found, key) if key == setup.handling.cooling else (),
         )
         for key, cooled in found.items()
     ]

@@ -1,5 +1,6 @@
 """What can be done to batches: plan one, or a rung of a ladder; mark one poured."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
 
@@ -58,22 +59,37 @@ def plan_batch(
         BatchFinish(batch=batch, position=n, name=portion.finish.name, base_g=portion.base_g)
         for n, portion in enumerate(scaled.portions)
     )
+    _store_containers(batch, chosen, finishes)
+    _store_lines(batch, composition, scaled, finishes)
+    advance_stage(version, Version.Stage.PLANNED)
+    return batch
+
+
+def _store_containers(batch: Batch, chosen: BatchPlan, finishes: Sequence[BatchFinish]) -> None:
+    """What it is filled into, as it is today; the fillings of finishes stand in their order."""
     owners = [row for row, finish in zip(finishes, chosen.finishes, strict=True) for _ in finish.fillings]
-    BatchContainer.objects.bulk_create(
-        BatchContainer(
-            batch=batch,
-            finish=owners[n] if owners else None,
-            container_key=filling.key,
-            name=chosen.containers_by_key[filling.key].name,
-            capacity_ml=filling.capacity_ml,
-            fill=filling.fill,
-            count=filling.count,
-            net_g=filling.net_g,
-            kind=chosen.containers_by_key[filling.key].kind,
-            diameter_mm=chosen.containers_by_key[filling.key].diameter_mm,
+    rows = []
+    for n, filling in enumerate(chosen.fillings):
+        container = chosen.containers_by_key[filling.key]
+        rows.append(
+            BatchContainer(
+                batch=batch,
+                finish=owners[n] if owners else None,
+                container_key=filling.key,
+                name=container.name,
+                capacity_ml=filling.capacity_ml,
+                fill=filling.fill,
+                count=filling.count,
+                net_g=filling.net_g,
+                kind=container.kind,
+                diameter_mm=container.diameter_mm,
+            )
         )
-        for n, filling in enumerate(chosen.fillings)
-    )
+    BatchContainer.objects.bulk_create(rows)
+
+
+def _store_lines(batch: Batch, composition: Composition, scaled: Scaled, finishes: Sequence[BatchFinish]) -> None:
+    """What is weighed, in the order of the pot and then by finish."""
     lines = [
         BatchLine(batch=batch, ingredient_key=item.key, target_g=scaled.lines[item.key])
         for item in pot_order(composition)
@@ -86,8 +102,6 @@ def plan_batch(
     for n, line in enumerate(lines):
         line.position = n
     BatchLine.objects.bulk_create(lines)
-    advance_stage(version, Version.Stage.PLANNED)
-    return batch
 
 
 def made_of(composition: Composition, scaled: Scaled | None) -> dict[str, Composition]:

@@ -20,26 +20,41 @@ OILY, DRAGS = 4, 2  # grades from which, and up to which, a wearer called it so
 def told_by(pours: Iterable[Pour]) -> Told:
     """What the pours of one version said, taken together: read with checks and wear tests."""
     rows = sorted(pours, key=lambda pour: (pour.poured_on, pour.pk))
-    tests = [check for pour in rows for check in pour.standing if check.firmness is not None and not check.exclusion]
     # Grain goes by how it is cooled now: what was cooled otherwise is a story that has ended.
     now = rows[-1].cooled_by if rows else ""
-    alike = [faults_seen(pour.standing) for pour in rows if pour.cooled_by == now]
-    seen = [faults_seen(pour.standing) for pour in rows]
+    checks = [check for pour in rows for check in pour.standing]
     worn = [test for pour in rows for test in pour.wear_tests.all()]
-    ages = [check.age for pour in rows for check in pour.standing if check.age]
-    sigmas = [check.measured_sigma or PRESS_SIGMA for check in tests]
+    tests, firmness, sigma = _firmness_of(checks)
     return Told(
-        len(tests),
-        fmean(check.firmness or 0.0 for check in tests) if tests else 0.0,
-        fmean(sigmas) / len(sigmas) ** 0.5 if sigmas else 0.0,
+        tests,
+        firmness,
+        sigma,
         now,
-        _rate(found["grain"] for found in alike if "grain" in found),
-        _rate(found["sinkholes"] for found in seen if "sinkholes" in found),
-        _rate(age == Check.Age.RANCID for age in ages),
+        _rate_of("grain", [pour for pour in rows if pour.cooled_by == now]),
+        _rate_of("sinkholes", rows),
+        _rate(check.age == Check.Age.RANCID for check in checks if check.age),
         _rate(test.grease >= OILY for test in worn if test.grease is not None),
         _rate(test.glide <= DRAGS for test in worn if test.glide is not None),
         _rate(test.reacted for test in worn),
     )
+
+
+def _firmness_of(checks: Iterable[Check]) -> tuple[int, float, float]:
+    """How many of some checks teach a firmness, their mean, and its sigma."""
+    firmness, sigmas = [], []
+    for check in checks:
+        if check.firmness is not None and not check.exclusion:
+            firmness.append(check.firmness)
+            sigmas.append(check.measured_sigma or PRESS_SIGMA)
+    if not firmness:
+        return 0, 0.0, 0.0
+    return len(firmness), fmean(firmness), fmean(sigmas) / len(sigmas) ** 0.5
+
+
+def _rate_of(fault: str, pours: Iterable[Pour]) -> Rate:
+    """How often a fault was seen, of the pours in which somebody looked for it."""
+    seen = (faults_seen(pour.standing) for pour in pours)
+    return _rate(found[fault] for found in seen if fault in found)
 
 
 def _rate(cases: Iterable[bool]) -> Rate:

@@ -10,7 +10,7 @@ from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.making.method import method_for
 from balmcore.making.scaling import Filling, by_suit, filled_density, on_grid, pour_temperature, usual_pitcher
-from balmcore.making.steps import BURNS, Setup, Step
+from balmcore.making.steps import BURNS, Handling, Setup, Step, Vessels
 from balmcore.physics.cooling import DEFAULT, WHIPPED
 from balmcore.physics.firmness import predict
 from balmcore.tables import Container, Kind
@@ -97,17 +97,7 @@ def _steps(
     filling = replace(one, count=max(1, round(float(grams) / one.grams(density))))
     pitcher = usual_pitcher(containers, float(grams) / (density * (1 + kind.overrun)), kind.overrun)
     cooling = WHIPPED if kind.overrun else DEFAULT
-    setup = Setup(
-        composition,
-        kind,
-        (filling,),
-        {chosen.key: chosen},
-        pitcher,
-        float(grams),
-        pour_c,
-        kind.overrun,
-        room_c,
-        cooling,
-        show,
-    )
+    vessels = Vessels((filling,), {chosen.key: chosen}, pitcher)
+    handling = Handling(pour_c, kind.overrun, room_c, cooling)
+    setup = Setup(composition, kind, float(grams), vessels, handling, show=show)
     return method_for(setup).steps

@@ -14,7 +14,7 @@ def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
 
     ``piece_min`` are the minutes that one piece takes.
     """
-    melted = not setup.is_whipped and setup.cooling != "cold_whip"
+    melted = not setup.is_whipped and setup.handling.cooling != "cold_whip"
     plainest = sorted(setup.portions, key=lambda portion: len(portion.add))
     for number, portion in enumerate(plainest):
         left = len(setup.portions) - number - 1
@@ -28,9 +28,9 @@ def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
             at="stove" if melted and left else "",
             caution="Containers on a tray, not in the hand." if melted else "",
             aim="pour at" if melted else "",
-            aim_c=setup.pour_c if melted else 0.0,
+            aim_c=setup.handling.pour_c if melted else 0.0,
         )
-        yield flat(step, setup.pour_c) if melted else step
+        yield flat(step, setup.handling.pour_c) if melted else step
 
 
 def _text(setup: Setup, portion: Portion, left: int, melted: bool) -> str:
@@ -51,5 +51,5 @@ def _text(setup: Setup, portion: Portion, left: int, melted: bool) -> str:
             drops = f"{one.drops} drop{'' if one.drops == 1 else 's'}"
             text += f" {drops} of {in_sentence(one.ingredient.name)} in each, stirred with a stick."
     if left and melted:
-        text += f" The rest of the base stays on the bath at {setup.temp(setup.pour_c)}."
+        text += f" The rest of the base stays on the bath at {setup.temp(setup.handling.pour_c)}."
     return text

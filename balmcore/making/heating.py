@@ -30,14 +30,14 @@ NEAR_K = 0.5
 def heated(setup: Setup) -> Iterator[Step]:
     """The steps from the cold pot to what is poured or chilled."""
     warm = melt_to(setup)
-    if setup.melting == SEEDED:
+    if setup.handling.melting == SEEDED:
         warm = seeds_at(setup)
-        yield _melting(setup, bath_course(setup, setup.room_c), warm)
+        yield _melting(setup, bath_course(setup, setup.handling.room_c), warm)
         yield _seeds(setup, warm)
-    elif warm > setup.room_c + 1:
-        yield _melting(setup, bath_course(setup, setup.room_c), warm)
+    elif warm > setup.handling.room_c + 1:
+        yield _melting(setup, bath_course(setup, setup.handling.room_c), warm)
         yield _clear(setup, warm)
-    warm = max(warm, setup.room_c)
+    warm = max(warm, setup.handling.room_c)
     powders = setup.items(Stage.POWDER)
     if powders and not setup.is_whipped:
         yield _powders(powders, warm)
@@ -49,11 +49,11 @@ def melt_to(setup: Setup) -> float:
     20 K above clear where butters would remember their crystals; but never above what its
     ingredients stand."""
     clear = setup.prediction.clear_c
-    if clear is None or clear <= setup.room_c:
-        return min(setup.room_c if clear is None else clear + MELT_ABOVE_CLEAR_K, limit(setup)[0])
+    if clear is None or clear <= setup.handling.room_c:
+        return min(setup.handling.room_c if clear is None else clear + MELT_ABOVE_CLEAR_K, limit(setup)[0])
     wanted = [clear + MELT_ABOVE_CLEAR_K]
     if not setup.is_whipped:
-        wanted.append(setup.pour_c)
+        wanted.append(setup.handling.pour_c)
     if setup.items(Stage.COOL):
         wanted.append(last_things_at(setup) + COOLER_K)
     if must_forget(setup):
@@ -71,13 +71,13 @@ def seeds_at(setup: Setup) -> float:
     if waxes:
         sentence = f"{waxes[0]} has to melt through, and butter melts before it: to melt in part is for butters alone."
         raise Problem(sentence, "melting")
-    temps = np.arange(setup.room_c, 80.0, 0.1)
+    temps = np.arange(setup.handling.room_c, 80.0, 0.1)
     solid = setup.prediction.curve([20.0, *temps]).solid_share[0]
     there = np.flatnonzero(solid[1:] >= SEEDS_LEFT * solid[0])
     if solid[0] < LEAST_TO_SEED or not there.size:
         raise Problem("Nothing of it is solid here that could stay as seeds: melt it clear.", "melting")
     found = float(temps[there[-1]])
-    if setup.pour_c > found + NEAR_K:
+    if setup.handling.pour_c > found + NEAR_K:
         told = setup.temp(found)
         raise Problem(
             f"Its last lumps melt at {told}, and poured hotter it has no seeds: pour it at {told}.", "melting"
@@ -105,7 +105,7 @@ def add_at(setup: Setup) -> float:
     """Where antioxidant and scent go in: the higher of 45 degrees C and 6 K above setting, and
     not below the pouring temperature, as the melt is poured next and not heated again."""
     set_c = setup.prediction.set_c
-    lowest = ADD_AT_LEAST_C if setup.is_whipped and set_c is not None else max(ADD_AT_LEAST_C, setup.pour_c)
+    lowest = ADD_AT_LEAST_C if setup.is_whipped and set_c is not None else max(ADD_AT_LEAST_C, setup.handling.pour_c)
     return lowest if set_c is None else max(lowest, set_c + ADD_ABOVE_SET_K)
 
 
@@ -180,7 +180,7 @@ def _entry(setup: Setup, item: Ingredient) -> PotEntry:
     damage = min((leaf.damage_c for leaf, _ in item.parts if leaf.damage_c), default=None)
     return PotEntry(
         item.name,
-        "liquid already" if clear is None or clear <= setup.room_c else f"alone molten at {setup.temp(clear)}",
+        "liquid already" if clear is None or clear <= setup.handling.room_c else f"alone molten at {setup.temp(clear)}",
         f"never above {setup.temp(damage)}" if damage else "",
     )
 
@@ -252,7 +252,7 @@ def last_things_at(setup: Setup) -> float:
     if setup.is_whipped:
         return add_at(setup)
     course = pitcher_course(setup, limit(setup)[0], "counter", stirred=True)
-    poured = course.minutes_to(setup.pour_c)
+    poured = course.minutes_to(setup.handling.pour_c)
     if poured is None:
         return add_at(setup)
     return max(add_at(setup), course.temp_at(max(0.0, poured - _adding_min(setup))))
@@ -269,7 +269,7 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     lost while they are stirred in.
     """
     late = setup.items(Stage.COOL)
-    end = add_at(setup) if setup.is_whipped else setup.pour_c
+    end = add_at(setup) if setup.is_whipped else setup.handling.pour_c
     course = pitcher_course(setup, warm, "counter", stirred=True)
     reached = course.minutes_to(min(end, warm)) or 0.0
     now = 0.0

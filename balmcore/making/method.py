@@ -25,19 +25,25 @@ def method_for(setup: Setup) -> Method:
 
 @lru_cache(maxsize=32)  # a bench asks for its method at every look, and twice when something is done
 def _method(setup: Setup, _spoken: Display) -> Method:
-    if setup.cooling not in COOLING_METHODS:
+    if setup.handling.cooling not in COOLING_METHODS:
         raise Problem("Choose how it cools.", "cooling")
-    if setup.melting not in MELTING_METHODS:
+    if setup.handling.melting not in MELTING_METHODS:
         raise Problem("Choose how far it is melted.", "melting")
     setup.composition.require_mass()
-    if setup.cooling == "cold_whip":
+    if setup.handling.cooling == "cold_whip":
         return Method((_prepare(setup), _weigh(setup), *cold_whipped(setup)), None, None)
     window = _window(setup)
     steps = [_prepare(setup), *water_off(setup), _weigh(setup), *heated(setup)]
     if setup.is_whipped:
         return Method((*steps, *whipped(setup, steps[-1])), None, window)
     cooled = cool_down(
-        setup.prediction, setup.largest_body, setup.pour_c, setup.room_c, setup.cooling, setup.melt, setup.is_held
+        setup.prediction,
+        setup.largest_body,
+        setup.handling.pour_c,
+        setup.handling.room_c,
+        setup.handling.cooling,
+        setup.melt,
+        setup.is_held,
     )
     return Method((*steps, *pouring_steps(setup, steps[-1], window, cooled)), cooled, window)
 
@@ -47,18 +53,18 @@ def _window(setup: Setup) -> float | None:
     set_c = setup.prediction.set_c
     if set_c is None:
         return None
-    return pitcher_course(setup, setup.pour_c, "counter", stirred=False).minutes_to(set_c)
+    return pitcher_course(setup, setup.handling.pour_c, "counter", stirred=False).minutes_to(set_c)
 
 
 def _prepare(setup: Setup) -> Step:
     words = ["Clear and wipe the bench; tools, pitcher and containers clean, sanitised and bone dry."]
-    if any(vessel.kind == "jar" for vessel in setup.containers_by_key.values()) and not setup.is_whipped:
+    if any(vessel.kind == "jar" for vessel in setup.vessels.containers_by_key.values()) and not setup.is_whipped:
         words.append("Stand glass jars somewhere warm, so that the hot melt does not crack them.")
     if any(leaf.role == Role.BUTTER for item in setup.items(Stage.BUTTER) for leaf, _ in item.parts):
         words.append("Smell the butters: what smells of crayons or old nuts is rancid and stays out.")
-    if setup.room_c >= WARM_ROOM_C:
+    if setup.handling.room_c >= WARM_ROOM_C:
         words.append("In this warm room it sets slowly: make space in the cold before you begin.")
-    elif setup.room_c <= COLD_ROOM_C:
+    elif setup.handling.room_c <= COLD_ROOM_C:
         words.append("In this cold room it sets fast: warm the containers and line them up within reach.")
     return Step(
         "prepare",

@@ -24,7 +24,7 @@ TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1
 
 def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
     """Pouring, cooling by the method chosen, capping."""
-    kinds = [setup.containers_by_key[piece.key].kind for piece in setup.pieces]
+    kinds = [setup.vessels.containers_by_key[piece.key].kind for piece in setup.pieces]
     each = [setup.pace.piece_s.get(kind) or SECONDS.get(kind, SECONDS_OTHERWISE) for kind in kinds]
     needed = sum(seconds * piece.count for seconds, piece in zip(each, setup.pieces, strict=True)) / 60
     count = sum(piece.count for piece in setup.pieces)
@@ -35,13 +35,13 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
         told += f"; the pitcher sets in {minutes_text(window)}: warm it again after every {after} pieces"
     elif window is not None:
         told += f"; the pitcher stays pourable for {minutes_text(window)}"
-    start = setup.pour_c if before.ends_c is None else min(before.ends_c, setup.pour_c)
+    start = setup.handling.pour_c if before.ends_c is None else min(before.ends_c, setup.handling.pour_c)
     course = pitcher_course(setup, start, "counter", stirred=False)
     if setup.portions:
         yield from divided(setup, needed / count)
         yield from _after_pouring(setup, cooled, 0)
         return
-    tubes = any(vessel.kind == "tube" for vessel in setup.containers_by_key.values())
+    tubes = any(vessel.kind == "tube" for vessel in setup.vessels.containers_by_key.values())
     held_back = _held_back_g(setup)
     if held_back:
         told += f". Pour each a little short: about {setup.mass(held_back)} in all stay warm on the bath to top up with"
@@ -49,14 +49,14 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
         Step(
             "pour",
             "Pour",
-            f"Pour at {setup.temp(setup.pour_c)}. {told}."
+            f"Pour at {setup.temp(setup.handling.pour_c)}. {told}."
             + (" Tubes may be overfilled a little and scraped instead." if tubes and held_back else ""),
             "Between too hot, which leaves sinkholes, and too cool, which sets in the spout.",
             needed + REWARM_MIN * rewarms,
             at="stove" if rewarms else "",
             caution="Containers on a tray, not in the hand.",
             aim="pour at",
-            aim_c=setup.pour_c,
+            aim_c=setup.handling.pour_c,
         ),
         course,
     )
@@ -67,7 +67,7 @@ def _after_pouring(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
     """Cooling, topping so many pieces up, capping, rest."""
     count = sum(piece.count for piece in setup.pieces)
     yield from _cooling_steps(setup, cooled, topped_up)
-    moulds = any(vessel.kind == "mould" for vessel in setup.containers_by_key.values())
+    moulds = any(vessel.kind == "mould" for vessel in setup.vessels.containers_by_key.values())
     yield Step(
         "finish",
         "Unmould, cap and label" if moulds else "Cap and label",
@@ -85,7 +85,7 @@ def _hollow_ml(setup: Setup, filling: Filling) -> float:
 
 def _held_back_g(setup: Setup) -> float:
     """Grams that fill the hollows of all pieces; 0 where they are too small to see."""
-    hollows = [(_hollow_ml(setup, filling), filling.count) for filling in setup.fillings]
+    hollows = [(_hollow_ml(setup, filling), filling.count) for filling in setup.vessels.fillings]
     set_c = setup.prediction.set_c
     if set_c is None or max(hollow for hollow, _ in hollows) < SEEN_ML:
         return 0.0
@@ -115,7 +115,7 @@ def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
             text += f"{', level and uncovered' if cold else ''}. Leave it alone until a skin forms; below it is liquid."
         elif cold:
             text += ", level and uncovered, until firm."
-        elif leg.end < cooled.label_min or ends > setup.room_c:
+        elif leg.end < cooled.label_min or ends > setup.handling.room_c:
             text += ", until it is firm and at room temperature."
         else:
             text += ", until it is no colder than the room. Wipe nothing: let the dew go by itself."
@@ -127,7 +127,7 @@ def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
             leg.end - leg.start,
             hands=False,
             at=leg.place.key if cold else "",
-            aim="skin at" if skins else "firm at" if cold else "down to" if ends > setup.room_c else "up to",
+            aim="skin at" if skins else "firm at" if cold else "down to" if ends > setup.handling.room_c else "up to",
             aim_c=ends,
             minutes=cooled.minutes[inside] - leg.start,
             temps_c=cooled.temps_c[inside],
@@ -137,26 +137,26 @@ def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
 
 
 def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
-    hollow = max(_hollow_ml(setup, filling) for filling in setup.fillings)
+    hollow = max(_hollow_ml(setup, filling) for filling in setup.vessels.fillings)
     return Step(
         "top_up",
         "Top up",
         f"Now, while it is liquid below its skin: the middle dips, by up to {figure(hollow, 1)} mL in the largest "
-        f"piece. Warm the rest to {setup.temp(setup.pour_c)}, break the skin where it dips, and fill each up to its "
-        "weight.",
+        f"piece. Warm the rest to {setup.temp(setup.handling.pour_c)}, break the skin where it dips, and fill each up "
+        "to its weight.",
         "The melt shrinks as it sets. A hollow filled when all is cold stays a patch that lifts off.",
         TOP_UP_MIN + TOP_UP_EACH_MIN * count,
         at=leg.place.key if leg.place.key in ("refrigerator", "freezer") else "",
         aim="top up at",
-        aim_c=setup.pour_c,
+        aim_c=setup.handling.pour_c,
     )
 
 
 def whipped(setup: Setup, before: Step) -> Iterator[Step]:
     """Chilling to the dent, whipping, filling. Raises :class:`Problem` for what stays too soft."""
-    start = setup.room_c if before.ends_c is None else before.ends_c
+    start = setup.handling.room_c if before.ends_c is None else before.ends_c
     dent = setup.prediction.hold_c(DENT)
-    if dent is None or dent <= places(setup.room_c)["refrigerator"].temp_c:
+    if dent is None or dent <= places(setup.handling.room_c)["refrigerator"].temp_c:
         raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "cooling")
     course = pitcher_course(setup, start, "refrigerator", stirred=False)
     hard, ready = setup.prediction.hold_c(TOO_HARD), course.minutes_to(dent)
@@ -182,7 +182,7 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
         "whip",
         "Whip",
         "Start slow, scrape down, ten to twenty minutes, until soft peaks stand and it has taken "
-        f"{setup.overrun * 100:.0f} % more room.",
+        f"{setup.handling.overrun * 100:.0f} % more room.",
         "Air makes it light; beaten on past soft peaks it lets the oil go again.",
         WHIP_MIN,
     )
@@ -217,13 +217,13 @@ def cold_whipped(setup: Setup) -> Iterator[Step]:
     yield Step(
         "whip",
         "Whip cold",
-        f"Cut the butters small, let them stand at {setup.temp(setup.room_c)} until a finger dents them, beat them "
-        "alone until pale, then the oils by the spoon; ten to twenty minutes to soft peaks.",
+        f"Cut the butters small, let them stand at {setup.temp(setup.handling.room_c)} until a finger dents them, beat "
+        "them alone until pale, then the oils by the spoon; ten to twenty minutes to soft peaks.",
         COOLING_METHODS["cold_whip"].reason,
         WHIP_MIN + 5,
         caution="Made cold it goes hard again within days: make little, use it soon.",
         aim="butters at",
-        aim_c=setup.room_c,
+        aim_c=setup.handling.room_c,
     )
     if powders := setup.items(Stage.POWDER):
         yield _powders_in(powders)

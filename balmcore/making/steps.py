@@ -8,6 +8,7 @@ and the calendar all come from the same list.
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -39,34 +40,52 @@ USUAL_PACE = Pace()
 
 
 @dataclass(frozen=True)
-class Setup:
-    """What a method is worked out for: a planned batch and the room it is made in.
+class Vessels:
+    """What a melt is poured from and into: fillings, their containers by key, which are compared and not hashed, and
+    the pitcher."""
 
-    ``composition`` and ``total_g`` are as weighed in; ``containers_by_key`` are the containers of the fillings
-    by key; ``portions`` are the finishes that the melt is divided into, none where it is one thing;
-    ``melting`` is how far it is melted, ``pace`` how fast this bench is. Equal ones have one method:
-    mappings are compared, but not hashed.
-    """
-
-    composition: Composition
-    kind: Kind
     fillings: tuple[Filling, ...]
     containers_by_key: dict[str, Container] = field(hash=False)
     pitcher: Container
-    total_g: float
+
+
+@dataclass(frozen=True)
+class Handling:
+    """How a melt is handled: at which temperature it is poured, how much it gains by whipping, the room, the way of
+    cooling, and how far it is melted."""
+
     pour_c: float
     overrun: float
     room_c: float
     cooling: str
-    show: Display = CELSIUS
-    portions: tuple[Portion, ...] = ()
     melting: str = HELD
+
+
+@dataclass(frozen=True)
+class Setup:
+    """What a method is worked out for: a planned batch and the room it is made in.
+
+    ``composition`` and ``total_g`` are as weighed in; ``portions`` are the finishes that the melt is divided into, none
+    where it is one thing; ``pace`` is how fast this bench is. Equal ones have one method.
+    """
+
+    composition: Composition
+    kind: Kind
+    total_g: float
+    vessels: Vessels
+    handling: Handling
+    portions: tuple[Portion, ...] = ()
     pace: Pace = USUAL_PACE
+    show: Display = CELSIUS
+
+    def handled(self, **changes: Any) -> "Setup":
+        """The same handled in another way: ``cooling="freezer"``."""
+        return replace(self, handling=replace(self.handling, **changes))
 
     @property
     def is_held(self) -> bool:
         """True when its melt is held clear where its butters ask for it."""
-        return self.melting == HELD
+        return self.handling.melting == HELD
 
     @property
     def left(self) -> Composition:
@@ -81,7 +100,7 @@ class Setup:
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
         """What each filled container holds."""
-        return pieces_of(self.fillings, filled_density(self.left, self.pour_c, self.overrun))
+        return pieces_of(self.vessels.fillings, filled_density(self.left, self.handling.pour_c, self.handling.overrun))
 
     @cached_property
     def prediction(self) -> Prediction:
@@ -97,13 +116,13 @@ class Setup:
     def largest_body(self) -> Body:
         """The piece that holds most, which cools last."""
         density = self.left.density_g_ml()
-        biggest = max(self.fillings, key=lambda filling: filling.grams(density))
-        return body_of(self.containers_by_key[biggest.key], biggest.grams(density), density)
+        biggest = max(self.vessels.fillings, key=lambda filling: filling.grams(density))
+        return body_of(self.vessels.containers_by_key[biggest.key], biggest.grams(density), density)
 
     @property
     def is_whipped(self) -> bool:
         """True when air is beaten in."""
-        return self.overrun > 0
+        return self.handling.overrun > 0
 
     def temp(self, celsius: float) -> str:
         """A temperature in the maker's unit."""
@@ -185,13 +204,15 @@ class Method:
 
 def pitcher_course(setup: Setup, start_c: float, place: str, stirred: bool) -> Course:
     """How the melt in its pitcher comes towards the temperature of a place."""
-    body = body_of(setup.pitcher, setup.left_g, setup.left.density_g_ml())
-    return setup.melt.course(body, start_c, places(setup.room_c)[place], stirred)
+    body = body_of(setup.vessels.pitcher, setup.left_g, setup.left.density_g_ml())
+    return setup.melt.course(body, start_c, places(setup.handling.room_c)[place], stirred)
 
 
 def bath_course(setup: Setup, start_c: float) -> Course:
     """How it melts in its pitcher in the water bath."""
-    return melting(setup.melt, body_of(setup.pitcher, setup.left_g, setup.left.density_g_ml(), in_bath=True), start_c)
+    return melting(
+        setup.melt, body_of(setup.vessels.pitcher, setup.left_g, setup.left.density_g_ml(), in_bath=True), start_c
+    )
 
 
 def along(step: Step, course: Course, after: float = 0.0) -> Step:

@@ -1,5 +1,7 @@
 """The lines of a recipe together: parts and percent become grams, and each line its percent of the whole."""
 
+from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from balmcore.display import figure, mass_words
@@ -39,45 +41,55 @@ class ReadLine:
 
 def to_percent(lines: list[ReadLine]) -> tuple[list[ReadLine], list[str]]:
     """Parts and percent to grams, and every line's percent of the whole."""
-    doubts: list[str] = []
     lines = _in_the_hundred(lines)
-    percents = [line for line in lines if line.unit == "percent" and line.amount]
-    parts = [line for line in lines if line.unit == "part" and line.amount]
-    weighed = [line for line in lines if line.grams is not None]
-    percent = sum(line.amount or 0.0 for line in percents)
-    if percents and not weighed and not parts:
-        doubts += _percent_doubts(percents, percent)
-    # Percent beside weights mean percent of everything: the weights are the rest of the hundred.
-    base = sum(line.grams or 0.0 for line in weighed)
-    per_percent = 1.0
-    mixed: dict[str, str] = {}
-    if percents and base:
-        doubts.append("Percent and weights are mixed: percent is taken as of the whole.")
-        per_percent = base / (100 - percent) if percent < 100 else base / 100
-        mixed |= {} if percent < 100 else {"percent": "It is more than the whole beside weights."}
-    if parts and (weighed or percents):
-        doubts.append(f"Parts and measures are mixed: a part is taken as {mass_words(PART_G)}.")
-        mixed["part"] = f"A part is taken as {mass_words(PART_G)} beside measures."
-    grams_of_one = {"percent": per_percent, "part": PART_G}
-    lines = [
-        replace(line, grams=line.amount * grams_of_one[line.unit])
-        if line.ingredient and line.amount is not None and line.unit in grams_of_one
-        else line
-        for line in lines
-    ]
-    lines = [_doubted(line, mixed[line.unit]) if line.unit in mixed else line for line in lines]
+    grams_of_one, why_doubted, doubts = _what_one_is(lines)
+    lines = [_weighed(line, grams_of_one) for line in lines]
+    lines = [_doubted(line, why_doubted[line.unit]) if line.unit in why_doubted else line for line in lines]
     lines, told = _on_top(lines)
     doubts += told
     total = sum(line.grams or 0.0 for line in lines)
     if not total:
         return lines, [*doubts, "No amount could be read."]
-    seen: dict[Ingredient, int] = {}
-    for line in lines:
-        if line.ingredient:
-            seen[line.ingredient] = seen.get(line.ingredient, 0) + 1
-    for item in (item for item, count in seen.items() if count > 1):
-        doubts.append(f"{item.name} stands here {seen[item]} times; in a formula it becomes one line.")
+    doubts += _twice(lines)
     return [replace(line, percent=None if line.grams is None else line.grams / total * 100) for line in lines], doubts
+
+
+def _what_one_is(lines: list[ReadLine]) -> tuple[dict[str, float], dict[str, str], list[str]]:
+    """The grams of one percent and of one part, why lines in either are doubted, and what to say of the whole."""
+    percents = [line for line in lines if line.unit == "percent" and line.amount]
+    parts = [line for line in lines if line.unit == "part" and line.amount]
+    base = sum(line.grams or 0.0 for line in lines)
+    percent = sum(line.amount or 0.0 for line in percents)
+    is_weighed = any(line.grams is not None for line in lines)
+    doubts = _percent_doubts(percents, percent) if percents and not is_weighed and not parts else []
+    per_percent, why = 1.0, dict[str, str]()
+    if percents and base:
+        # Percent beside weights mean percent of everything: the weights are the rest of the hundred.
+        doubts.append("Percent and weights are mixed: percent is taken as of the whole.")
+        per_percent = base / (100 - percent) if percent < 100 else base / 100
+        if percent >= 100:
+            why["percent"] = "It is more than the whole beside weights."
+    if parts and (is_weighed or percents):
+        doubts.append(f"Parts and measures are mixed: a part is taken as {mass_words(PART_G)}.")
+        why["part"] = f"A part is taken as {mass_words(PART_G)} beside measures."
+    return {"percent": per_percent, "part": PART_G}, why, doubts
+
+
+def _weighed(line: ReadLine, grams_of_one: Mapping[str, float]) -> ReadLine:
+    """A line in percent or parts, in grams."""
+    if line.ingredient is None or line.amount is None or line.unit not in grams_of_one:
+        return line
+    return replace(line, grams=line.amount * grams_of_one[line.unit])
+
+
+def _twice(lines: list[ReadLine]) -> list[str]:
+    """What to say of ingredients that stand there more than once."""
+    seen = Counter(line.ingredient for line in lines if line.ingredient)
+    return [
+        f"{item.name} stands here {count} times; in a formula it becomes one line."
+        for item, count in seen.items()
+        if count > 1
+    ]
 
 
 def _doubted(line: ReadLine, sentence: str) -> ReadLine:

@@ -1,6 +1,6 @@
 """A stored batch on the clock: its method, its timeline, and giving it another time."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from django.db import transaction
 
@@ -93,7 +93,7 @@ def reschedule(typed: ScheduleInputs, batch: Batch, tables: Tables, experience: 
         raise Problem("This batch was poured: its times stay as they were.")
     if typed.cooling not in COOLING_METHODS:
         raise Problem("Choose how it cools.")
-    made = method_for(replace(setup_of(batch, tables, pace=experience.pace), cooling=typed.cooling))
+    made = method_for(setup_of(batch, tables, pace=experience.pace).handled(cooling=typed.cooling))
     schedule = propose_schedule(made, typed.when, typed.moment, batch.pk) if typed.when else None
     batch.cooling = typed.cooling
     schedule_batch(batch, schedule)

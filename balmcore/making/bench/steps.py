@@ -169,7 +169,7 @@ def _tested(setup: Setup) -> BenchStep:
         "Now it costs a spoon of wax or oil; poured, it costs the whole melt.",
         "Keep it on the bath meanwhile, never on the bare flame.",
         aim="keep at",
-        aim_c=setup.pour_c,
+        aim_c=setup.handling.pour_c,
     )
 
 
@@ -179,8 +179,8 @@ def _measured(setup: Setup) -> BenchStep:
         Task.MEASURE,
         "Weigh a full cup of it",
         "Fill a small cup level to its brim, weigh what is in it, give the cup's room, and put it back.",
-        f"So much air decides how soft it is and what a jar weighs; {setup.overrun * 100:.0f} % more room was planned, "
-        f"from a firmness of {DENT:.0f} when a finger dents it.",
+        f"So much air decides how soft it is and what a jar weighs; {setup.handling.overrun * 100:.0f} % more room was "
+        f"planned, from a firmness of {DENT:.0f} when a finger dents it.",
     )
 
 

@@ -32,8 +32,13 @@ def divided(kind: str = "pot_salve", base: Composition = BASE) -> Setup:
     add = (Wanted(item("lavender"), D("0.01"), Wanted.How.PERCENT), Wanted(item("tea_tree"), D(2), Wanted.How.DROPS))
     fillings = [Filling(tin.key, tin.capacity_ml, tin.fill, count) for count in (2, 3)]
     plans = [FinishPlan("scented", (fillings[0],), add), FinishPlan("plain", (fillings[1],))]
-    scaled = scale_finishes(base, plans, made.pour_c, D("0.1"), D(3), made.overrun)
-    return replace(made, fillings=tuple(fillings), total_g=float(scaled.total_g), portions=scaled.portions)
+    scaled = scale_finishes(base, plans, made.handling.pour_c, D("0.1"), D(3), made.handling.overrun)
+    return replace(
+        made,
+        vessels=replace(made.vessels, fillings=tuple(fillings)),
+        total_g=float(scaled.total_g),
+        portions=scaled.portions,
+    )
 
 
 class DividingTests(CoreTestCase):
@@ -47,7 +52,7 @@ class DividingTests(CoreTestCase):
         self.assertEqual(
             steps["finish_1"].text,
             f"Take {plain.base_g:.1f} g of the base into a small warm jug, pour 3 pieces. "
-            f"The rest of the base stays on the bath at {made.pour_c:.0f} °C.",
+            f"The rest of the base stays on the bath at {made.handling.pour_c:.0f} °C.",
         )
         self.assertEqual(
             steps["finish_0"].text,

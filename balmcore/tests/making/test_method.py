@@ -14,7 +14,7 @@ from balmcore.making.heating import add_at, melt_to
 from balmcore.making.method import method_for
 from balmcore.making.scaling import Filling, pour_temperature, scale
 from balmcore.making.schedule import Use, collision, ready_by, start_at, uses
-from balmcore.making.steps import Method, Pace, Setup, Step
+from balmcore.making.steps import Handling, Method, Pace, Setup, Step, Vessels
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
@@ -34,8 +34,8 @@ def setup(composition: Composition = SCENTED, kind: str = "hand_balm", cooling: 
     scaled = scale(composition, fillings, pour_c, D("0.1"), D(3), chosen.overrun)
     containers_by_key = {key: known[key] for key in counts}
     jug = known["jug_pouring_500"]
-    return Setup(composition, chosen, fillings, containers_by_key, jug, float(scaled.total_g), pour_c,
-                 chosen.overrun, room, cooling)  # fmt: skip
+    vessels = Vessels(fillings, containers_by_key, jug)
+    return Setup(composition, chosen, float(scaled.total_g), vessels, Handling(pour_c, chosen.overrun, room, cooling))
 
 
 def step(found: Method, key: str) -> Step:
@@ -149,28 +149,31 @@ class MethodTests(CoreTestCase):
         waxes cannot."""
         butter = Composition.of({"shea_butter_refined": 70, "coconut_oil_refined": 5, "sunflower_oil_ho": 25})
         plain = setup(butter, "body_butter")
-        held, clear = (method_for(replace(plain, melting=way)) for way in ("held", "clear"))
+        held, clear = (method_for(plain.handled(melting=way)) for way in ("held", "clear"))
         assert held.cooled and clear.cooled
         self.assertAlmostEqual(clear.cooled.grain.score, 1.5 * held.cooled.grain.score)
         self.assertEqual((step(held, "clear").length, step(clear, "clear").length), (15, 3))
         with self.assertRaises(Problem) as refused:
-            method_for(replace(plain, melting="seeded"))
+            method_for(plain.handled(melting="seeded"))
         self.assertRegex(refused.exception.sentence, r"Its last lumps melt at 3\d °C, and poured hotter")
-        seeded = method_for(replace(plain, melting="seeded", pour_c=33))
+        seeded = method_for(plain.handled(melting="seeded", pour_c=33))
         self.assertRegex(step(seeded, "seeds").text, r"lumps the size of a lentil are left, at about 3[3-5] °C")
         self.assertNotIn("clear", [each.key for each in seeded.steps])
         with self.assertRaisesRegex(Problem, "Beeswax, yellow has to melt through"):
-            method_for(replace(setup(), melting="seeded"))
+            method_for(setup().handled(melting="seeded"))
         with self.assertRaisesRegex(Problem, "Choose how far it is melted"):
-            method_for(replace(plain, melting="boiled"))
+            method_for(plain.handled(melting="boiled"))
 
     def test_what_differs_in_anything_has_a_method_of_its_own(self) -> None:
         """The same setup has the very same one; another vessel under its key, and a slower bench, have their own."""
         tins = setup()
         self.assertIs(method_for(tins), method_for(setup()))
-        jars = replace(tins, containers_by_key={"tin_screw_60": shipped().containers["jar_glass_100"]})
+        jars = replace(
+            tins,
+            vessels=replace(tins.vessels, containers_by_key={"tin_screw_60": shipped().containers["jar_glass_100"]}),
+        )
         self.assertIn("Stand glass jars", step(method_for(jars), "prepare").text)
-        slow = replace(tins, pace=Pace({tins.containers_by_key["tin_screw_60"].kind: 90}))
+        slow = replace(tins, pace=Pace({tins.vessels.containers_by_key["tin_screw_60"].kind: 90}))
         self.assertAlmostEqual(step(method_for(slow), "pour").length, 6)
         self.assertNotEqual(step(method_for(tins), "pour").length, 6)
 
