@@ -70,7 +70,7 @@ def plan(request: Request) -> HttpResponse:
                 form.scaled,
                 form.schedule,
                 request.prefs.scent_policy,
-                form.typed.override_reason,
+                form.typed.text("override_reason"),
             )
         except Problem as problem:
             form = form.with_error(problem)
@@ -91,7 +91,7 @@ def plan(request: Request) -> HttpResponse:
         else (),
         "own_cooling": request.experience.cooling_sentences(about.composition),
         "best_cooling": request.experience.best_cooling(about.composition),
-        "own_loss": request.experience.usual_loss(form.typed.pitcher or DEFAULT_PITCHER, about.kind.key),
+        "own_loss": request.experience.usual_loss(form.typed.text("pitcher") or DEFAULT_PITCHER, about.kind.key),
         "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
         "warned": services.plan_warnings(version, about.composition, form.scaled, request.prefs.scent_policy),

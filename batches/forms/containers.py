@@ -1,63 +1,59 @@
 """Rows of containers as typed: which, how many, and how far each is filled."""
 
 import re
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
 from decimal import Decimal
+
+from django import forms
 
 from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.errors import Problem
 from balmcore.making.scaling import MOST_PIECES, Filling
 from balmcore.tables import Container
+from workshop.forms import RowForm
 from workshop.models import Preferences
 
 BRIMFUL = ("brimful", "brim", "full", "to the brim")
 
 
-@dataclass(frozen=True)
-class ContainerRow:
-    """One container as typed, the number of the finish that it is for, and what is wrong with it."""
+class ContainerForm(RowForm):
+    """One row: a container, how many of it, how far each is filled, and the number of the finish that it is for.
+    ``filling`` is what it says, once it was read."""
 
-    key: str
-    count: str
-    fill: str
-    finish: str = "0"
-    problem: str = ""
+    key = forms.CharField(required=False)
+    count = forms.CharField(required=False)
+    fill = forms.CharField(required=False)
+    finish = forms.CharField(required=False)
+    filling: Filling
+
+    def __init__(self, data: Mapping[str, str], containers: Mapping[str, Container], prefs: Preferences) -> None:
+        super().__init__(data)
+        self.containers, self.prefs = containers, prefs
+
+    def read(self) -> None:
+        """The row as a filling. Raises :class:`Problem`."""
+        container = self.containers.get(self.text("key"))
+        if container is None:
+            raise Problem("That container is no longer in the pantry: choose another.")
+        fill, net_g = _fill(self.text("fill"), container, self.prefs)
+        count = units.count(self.text("count"), MOST_PIECES)
+        self.filling = Filling(container.key, container.capacity_ml, fill, count, net_g)
+
+    def changed(self, **changes: str) -> "ContainerForm":
+        """The same row with other words in it."""
+        return ContainerForm({**self.data, **changes}, self.containers, self.prefs)
 
     @property
     def finish_number(self) -> int:
         """The finish it is for; the first where that is not a number."""
-        return int(self.finish) if self.finish.isascii() and self.finish.isdigit() and len(self.finish) < 4 else 0
+        text = self.text("finish")
+        return int(text) if text.isascii() and text.isdigit() and len(text) < 4 else 0
 
 
 def fill_text(container: Container) -> str:
     """How far a container is usually filled, as text."""
     return f"{percent_text(Decimal(str(container.fill)), 0)} %"
-
-
-def filled(
-    rows: Sequence[ContainerRow], containers: Mapping[str, Container], prefs: Preferences
-) -> tuple[tuple[ContainerRow, ...], list[tuple[int, Filling]]]:
-    """The rows with their problems, and the fillings of those that have none, each with the number of
-    the finish it is for."""
-    read, fillings = [], []
-    for row in rows:
-        try:
-            fillings.append((row.finish_number, _filling(row, containers, prefs)))
-        except Problem as problem:
-            read.append(replace(row, problem=problem.sentence))
-        else:
-            read.append(replace(row, problem=""))
-    return tuple(read), fillings
-
-
-def _filling(row: ContainerRow, containers: Mapping[str, Container], prefs: Preferences) -> Filling:
-    container = containers.get(row.key)
-    if container is None:
-        raise Problem("That container is no longer in the pantry: choose another.")
-    fill, net_g = _fill(row.fill, container, prefs)
-    return Filling(container.key, container.capacity_ml, fill, units.count(row.count, MOST_PIECES), net_g)
 
 
 def _fill(text: str, container: Container, prefs: Preferences) -> tuple[float, float | None]:

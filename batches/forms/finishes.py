@@ -1,8 +1,9 @@
 """The finishes of a melt as typed: their names, and what is added to each."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from decimal import Decimal
+
+from django import forms
 
 from balmcore import units
 from balmcore.advice.colour import TINTS, colour_words, tint_share
@@ -10,6 +11,7 @@ from balmcore.errors import Problem
 from balmcore.making.portions import MOST_FINISHES, FinishPlan, Wanted
 from balmcore.making.scaling import Filling
 from balmcore.tables import Ingredient, Role, Tables
+from workshop.forms import RowForm
 from workshop.models import Preferences
 from workshop.web import Fields
 
@@ -17,56 +19,103 @@ MOST_ADDITIONS, MOST_DROPS = 8, 200
 FIRST_NAMES = ("plain", "scented", "tinted")
 
 
-@dataclass(frozen=True)
-class AdditionRow:
-    """Something added to a finish as typed, what is wrong with it, and what to know of it."""
+class AdditionForm(RowForm):
+    """Something added to a finish, and what to know of it. ``wanted`` is what it says once it was read, None for a row
+    that was left empty."""
 
-    item: str
-    amount: str
-    problem: str = ""
-    note: str = ""
+    item = forms.CharField(required=False)
+    amount = forms.CharField(required=False)
+    wanted: Wanted | None = None
+
+    def __init__(self, item: str, amount: str, tables: Tables, prefs: Preferences) -> None:
+        super().__init__({"item": item[:80], "amount": amount[:80]})
+        self.tables, self.prefs = tables, prefs
+
+    def read(self) -> None:
+        """The row as what is wanted. Raises :class:`Problem`."""
+        if self.text("item") or self.text("amount").strip():
+            self.wanted = _wanted(self.text("item"), self.text("amount"), self.tables, self.prefs)
+
+    @property
+    def note(self) -> str:
+        """What to know of a colour."""
+        return colour_words(self.wanted.ingredient) if self.is_valid() and self.wanted else ""
 
 
-@dataclass(frozen=True)
-class FinishRow:
-    """One finish as typed, what is wrong with it, and what is added to it."""
+class FinishForm(RowForm):
+    """One finish: its name, and what is added to it."""
 
-    name: str
-    additions: tuple[AdditionRow, ...] = ()
-    problem: str = ""
+    name = forms.CharField(required=False)
+
+    def __init__(self, name: str, additions: Sequence[AdditionForm] = ()) -> None:
+        super().__init__({"name": name[:60]})
+        self.additions = list(additions)[:MOST_ADDITIONS]
+        self.others: tuple[str, ...] = ()  # the names of the others
+
+    @property
+    def called(self) -> str:
+        """Its name without spaces around it."""
+        return self.text("name").strip()
+
+    @property
+    def wanted(self) -> list[Wanted]:
+        """What is added to it, as far as it could be read."""
+        return [row.wanted for row in self.additions if row.is_valid() and row.wanted]
+
+    def read(self) -> None:
+        """Look whether it can be made so. Raises :class:`Problem`."""
+        if len({one.ingredient for one in self.wanted}) < len(self.wanted):
+            raise Problem("The same thing is added twice: put both into one row.")
+        if not self.called:
+            raise Problem("Give it a name you will know it by.")
+        if self.called.lower() in self.others:
+            raise Problem(f"Two finishes are called “{self.called}”: give one another name.")
+
+    def is_valid(self) -> bool:
+        """True when nothing is wrong with it, nor with anything added to it."""
+        return super().is_valid() and all(row.is_valid() for row in self.additions)
 
 
-def read(data: Fields) -> tuple[FinishRow, ...]:
+def read(data: Fields, tables: Tables, prefs: Preferences) -> tuple[FinishForm, ...]:
     """The finishes as posted, with one action carried out: ``add_finish``, ``drop_finish``,
     ``add_addition``, ``drop_addition`` (of finish and row, as in ``1.0``) or none."""
-    found = [FinishRow(name[:60]) for name in data.texts("finish_name")[:MOST_FINISHES]]
-    cells = zip(data.texts("add_to"), data.texts("add_item"), data.texts("add_amount"), strict=False)
-    for where, item, amount in cells:
-        number = int(where) if where.isascii() and where.isdigit() and len(where) < 4 else len(found)
+    found = [FinishForm(name) for name in data.texts("finish_name")[:MOST_FINISHES]]
+
+    def add(number: int, item: str = "", amount: str = "") -> None:
         if number < len(found) and len(found[number].additions) < MOST_ADDITIONS:
-            row = AdditionRow(item[:80], amount[:80])
-            found[number] = replace(found[number], additions=(*found[number].additions, row))
+            found[number].additions.append(AdditionForm(item, amount, tables, prefs))
+
+    for where, item, amount in zip(
+        data.texts("add_to"), data.texts("add_item"), data.texts("add_amount"), strict=False
+    ):
+        if where.isascii() and where.isdigit() and len(where) < 4:
+            add(int(where), item, amount)
     if data.text("add_finish"):
-        found = _one_more(found)
+        _one_more(found)
+        add(len(found) - 1)
     if (drop := data.whole("drop_finish")) is not None and drop < len(found):
         del found[drop]
-    if (to := data.whole("add_addition")) is not None and to < len(found):
-        found[to] = replace(found[to], additions=(*found[to].additions, AdditionRow("", ""))[:MOST_ADDITIONS])
+    if (to := data.whole("add_addition")) is not None:
+        add(to)
     finish, _, place = data.text("drop_addition", 12).partition(".")
     if finish.isdecimal() and place.isdecimal() and int(finish) < len(found):
-        left = [each for n, each in enumerate(found[int(finish)].additions) if n != int(place)]
-        found[int(finish)] = replace(found[int(finish)], additions=tuple(left))
+        del found[int(finish)].additions[int(place) : int(place) + 1]
     return tuple(found) if len(found) > 1 or any(each.additions for each in found) else ()
 
 
-def _one_more(found: list[FinishRow]) -> list[FinishRow]:
+def _one_more(found: list[FinishForm]) -> None:
     """One finish more; where there was only the whole, that becomes the first of two."""
-    grown = list(found) or [FinishRow(FIRST_NAMES[0])]
-    if len(grown) < MOST_FINISHES:
-        taken = {row.name for row in grown}
-        name = next((n for n in FIRST_NAMES if n not in taken), f"finish {len(grown) + 1}")
-        grown.append(FinishRow(name, (AdditionRow("", ""),)))
-    return grown
+    if not found:
+        found.append(FinishForm(FIRST_NAMES[0]))
+    if len(found) < MOST_FINISHES:
+        taken = {each.text("name") for each in found}
+        found.append(FinishForm(next((n for n in FIRST_NAMES if n not in taken), f"finish {len(found) + 1}")))
+
+
+def name_apart(finishes: Sequence[FinishForm]) -> None:
+    """Let each finish know what the others are called, before it is read."""
+    for one in finishes:
+        one.others = tuple(other.called.lower() for other in finishes if other is not one)
 
 
 def choices(tables: Tables) -> list[Ingredient]:
@@ -74,46 +123,21 @@ def choices(tables: Tables) -> list[Ingredient]:
     return sorted(tables.ingredients.values(), key=lambda item: (item.role != Role.EXTRA, item.name.lower()))
 
 
-def planned(
-    rows: Sequence[FinishRow], filled: Sequence[tuple[int, Filling]], tables: Tables, prefs: Preferences
-) -> tuple[tuple[FinishRow, ...], list[FinishPlan]]:
-    """The rows with their problems, and the finishes of those that have none; ``filled`` are the fillings
-    with the number of the finish that each belongs to."""
-    read_rows, plans = [], []
-    for number, row in enumerate(rows):
-        additions, wanted = [], []
-        for addition in row.additions:
-            if not addition.item and not addition.amount.strip():
-                additions.append(addition)
-                continue
-            try:
-                wanted.append(one := _wanted(addition, tables, prefs))
-                additions.append(replace(addition, problem="", note=colour_words(one.ingredient)))
-            except Problem as problem:
-                additions.append(replace(addition, problem=problem.sentence))
-        name = row.name.strip()
-        said = "" if name else "Give it a name you will know it by."
-        if name and sum(each.name.strip().lower() == name.lower() for each in rows) > 1:
-            said = f"Two finishes are called “{name}”: give one another name."
-        if len({one.ingredient for one in wanted}) < len(wanted):
-            said = "The same thing is added twice: put both into one row."
-        read_rows.append(replace(row, additions=tuple(additions), problem=said))
-        plans.append(FinishPlan(name, tuple(filling for n, filling in filled if n == number), tuple(wanted)))
-    return tuple(read_rows), plans
+def planned(finishes: Sequence[FinishForm], filled: Sequence[tuple[int, Filling]]) -> list[FinishPlan]:
+    """The finishes as they were read; ``filled`` are the fillings with the number of the finish that each is of."""
+    return [
+        FinishPlan(each.called, tuple(filling for n, filling in filled if n == number), tuple(each.wanted))
+        for number, each in enumerate(finishes)
+    ]
 
 
-def has_problems(rows: Sequence[FinishRow]) -> bool:
-    """True when anything of them could not be read."""
-    return any(row.problem or any(addition.problem for addition in row.additions) for row in rows)
-
-
-def _wanted(row: AdditionRow, tables: Tables, prefs: Preferences) -> Wanted:
+def _wanted(key: str, amount: str, tables: Tables, prefs: Preferences) -> Wanted:
     """An addition read: ``1 %``, ``0.8 g``, ``1 drop`` in each piece; faint, clear or deep for a colour."""
     known: Mapping[str, Ingredient] = tables.ingredients
-    item = known.get(row.item)
+    item = known.get(key)
     if item is None:
         raise Problem("Choose what is added, or remove the row.")
-    text = row.amount.strip().lower()
+    text = amount.strip().lower()
     if text in TINTS:
         return Wanted(item, tint_share(item, text), Wanted.How.PERCENT)
     if (number := units.drops(text, MOST_DROPS)) is not None:

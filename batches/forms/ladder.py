@@ -1,41 +1,73 @@
 """The ladder's form: an ingredient between two shares, in so many test cups."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from decimal import Decimal
+
+from django import forms
 
 from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.design.ladder import MOST, Ladder, Rung, ladder
-from balmcore.display import figure, mass_words
+from balmcore.display import figure, mass_words, percent_words
 from balmcore.errors import Problem
 from balmcore.tables import Ingredient, Kind, Role, Tables
 from balmcore.wording import in_sentence
 from formulas.models import Version
+from workshop.forms import AmountField, WordsForm, tell
 from workshop.models import Preferences
 from workshop.pictures.graph import HALF, Graph, graph
-from workshop.web import Fields, Reading
+from workshop.web import Fields
 
 USUAL_CUP_G = 20
 USUAL_LOSS_G, MOST_LOSS_G = 3, 500
+MOST_CUP_G = 50_000
 BELOW, ABOVE = 12.0, 6.0  # points of firmness drawn beyond the line and the kind's window
 USUAL_STEP = Decimal("0.05")  # to either side of the present share
 
 
-@dataclass(frozen=True)
-class LadderForm:
-    """The fields as typed, what is wrong with them, and the ladder when nothing is."""
+class LadderForm(WordsForm):
+    """An ingredient between two shares, so many cups of so many grams. ``ladder`` is there when nothing is wrong."""
 
-    key: str
-    low: str
-    high: str
-    count: str
-    cup: str
-    loss: str
-    lines: tuple[Ingredient, ...]
-    problems: Mapping[str, str] = field(default_factory=dict)
+    key = forms.CharField(required=False)
     ladder: Ladder | None = None
-    picture: Graph | None = None
+
+    def __init__(self, data: Mapping[str, str], version: Version, tables: Tables, prefs: Preferences) -> None:
+        super().__init__(data)
+        self.composition, self.kind = version.to_composition(tables), version.formula.to_kind(tables)
+        self.prefs = prefs
+
+        def mass(text: str) -> Decimal:
+            return units.mass_g(text, prefs.mass_unit, prefs.kitchen)
+
+        for name in ("low", "high"):
+            self.fields[name] = AmountField(units.share, 0, 1, lambda share: percent_words(share * 100))
+        self.fields["count"] = AmountField(lambda text: units.count(text, MOST), 1, MOST, figure)
+        self.fields["cup"] = AmountField(mass, 0, MOST_CUP_G, mass_words)
+        self.fields["loss"] = AmountField(mass, 0, MOST_LOSS_G, mass_words)
+
+    @property
+    def lines(self) -> tuple[Ingredient, ...]:
+        """What can be given more and less of."""
+        return self.composition.ingredients
+
+    def clean(self) -> None:
+        """The ladder, where it can be; what stands in the way is said at its field."""
+        data = self.cleaned_data
+        if self.errors:
+            return
+        between = data["low"], data["high"]
+        step, overrun = self.prefs.resolution_g, self.kind.overrun
+        try:
+            self.ladder = ladder(
+                self.composition, data["key"], between, data["count"], data["cup"], step, overrun, data["loss"]
+            )
+        except Problem as problem:
+            tell(self, problem)
+
+    @property
+    def picture(self) -> Graph | None:
+        """The cups under the line of the firmness to expect."""
+        return _picture(self.ladder, self.kind) if self.is_valid() and self.ladder else None
 
     @property
     def rows(self) -> list[tuple[Rung, str]]:
@@ -53,36 +85,21 @@ class LadderForm:
 
 def read(data: Fields, version: Version, tables: Tables, prefs: Preferences) -> LadderForm:
     """The form as posted or, where nothing was, five cups around the present share of the wax."""
-    composition, kind = version.to_composition(tables), version.formula.to_kind(tables)
-    lines = composition.ingredients
+    composition, show = version.to_composition(tables), prefs.show
     usual = next((line for line in composition.lines if line.ingredient.role == Role.WAX), composition.lines[0])
     key = data.text("key") if data.text("key") in composition.keys else usual.key
     share = composition.share_of(key)
-    chosen = key == data.text("was")
-    low = data.text("low", 40) if chosen else percent_text(max(share - USUAL_STEP, Decimal(0)))
-    high = data.text("high", 40) if chosen else percent_text(min(share + USUAL_STEP, Decimal(1)))
-    count = data.text("count", 40) or "5"
-    cup = data.text("cup", 40) or prefs.show.mass_text(USUAL_CUP_G)
-    loss = data.text("loss", 40) or prefs.show.mass_text(USUAL_LOSS_G)
-    reading = Reading()
-    problems = reading.problems
-    between = (
-        reading.value("low", lambda: units.share(low), Decimal(0)),
-        reading.value("high", lambda: units.share(high), Decimal(1)),
-    )
-    rungs = reading.value("count", lambda: units.count(count, MOST), MOST)
-    grams = reading.value("cup", lambda: units.mass_g(cup, prefs.mass_unit, prefs.kitchen), Decimal(USUAL_CUP_G))
-    stays = reading.amount(
-        "loss", lambda: units.mass_g(loss, prefs.mass_unit, prefs.kitchen), 0, MOST_LOSS_G, mass_words
-    )
-    made = None
-    if not problems:
-        try:
-            made = ladder(composition, key, between, rungs, grams, prefs.resolution_g, kind.overrun, stays)
-        except Problem as problem:
-            problems[problem.where if problem.where in ("low", "count", "cup", "loss") else "whole"] = problem.sentence
-    picture = _picture(made, kind) if made else None
-    return LadderForm(key, low, high, count, cup, loss, lines, problems, made, picture)
+    around = {
+        "low": percent_text(max(share - USUAL_STEP, Decimal(0))),
+        "high": percent_text(min(share + USUAL_STEP, Decimal(1))),
+    }
+    # Another ingredient chosen: the shares around its own come with it.
+    ends = {name: data.text(name, 40) for name in around} if key == data.text("was") else around
+    rest = {"count": "5", "cup": show.mass_text(USUAL_CUP_G), "loss": show.mass_text(USUAL_LOSS_G)}
+    typed = {name: data.text(name, 40) or usually for name, usually in rest.items()}
+    form = LadderForm({"key": key, **ends, **typed}, version, tables, prefs)
+    form.full_clean()
+    return form
 
 
 def _picture(made: Ladder, kind: Kind) -> Graph:

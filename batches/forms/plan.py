@@ -27,6 +27,7 @@ from balmcore.making.scaling import (
 from balmcore.making.stock import counts_from
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT, WHIPPED
 from balmcore.physics.firmness import Prediction, predict
+from balmcore.physics.grain import HELD
 from balmcore.tables import Container, Ingredient, Kind, Tables
 from balmcore.trials.experience import NO_EXPERIENCE, Experience
 from balmcore.wording import in_sentence
@@ -34,17 +35,17 @@ from batches import estimates
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import Schedule, propose_schedule
 from batches.estimates import FinishSummary, summaries
-from batches.forms.containers import ContainerRow, fill_text, filled
-from batches.forms.finishes import FinishRow, has_problems, planned
+from batches.forms.containers import ContainerForm, fill_text
+from batches.forms.finishes import FinishForm, name_apart, planned
 from batches.forms.finishes import read as read_finishes
-from batches.forms.plan_fields import PlanInputs, read_plan
+from batches.forms.plan_fields import MOST_LETTERS, MOST_REASON, PlanFields
 from batches.models import DEFAULT_PITCHER, Batch
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.queries import earliest_best_before, lots_of, serving_for
 from workshop.models import Preferences
 from workshop.pictures.graph import MIDDLE
-from workshop.web import Fields, Reading
+from workshop.web import Fields
 
 MOST_ROWS = 12
 USUAL_LOSS_G = 3.0
@@ -81,9 +82,9 @@ class PieceSummary:
 class PlanForm:
     """The whole form. ``plan`` and what follows are there when everything could be read."""
 
-    rows: tuple[ContainerRow, ...]
-    typed: PlanInputs
-    finishes: tuple[FinishRow, ...] = ()
+    rows: tuple[ContainerForm, ...]
+    typed: PlanFields
+    finishes: tuple[FinishForm, ...] = ()
     problems: Mapping[str, str] = field(default_factory=dict)
     plan: BatchPlan | None = None
     scaled: Scaled | None = None
@@ -135,6 +136,11 @@ class Context:
         wearer = formula.to_wearer(prefs.scent_policy)
         return cls(composition, formula.to_kind(tables), prefs, tables, containers, wearer, experience)
 
+    def row(self, key: str, count: str, fill: str, finish: str = "0") -> ContainerForm:
+        """A row of the form with these words in it."""
+        cells = {"key": key, "count": count, "fill": fill, "finish": finish}
+        return ContainerForm(cells, self.containers, self.prefs)
+
     @cached_property
     def prediction(self) -> Prediction:
         """The melt before any whipping, water and spirit driven off."""
@@ -149,19 +155,17 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
     best = about.experience.best_cooling(about.composition) or DEFAULT
     asked = cooling if cooling in COOLING_METHODS else ""
     suited = by_suit(kind, about.containers)
-    typed = PlanInputs(
-        resolution=show.step_text(prefs.resolution_g),
-        loss=_loss_text(learned.median if learned else USUAL_LOSS_G, prefs),
-        pour=show.temp_text(pour_temperature(about.prediction.set_c)),
-        whip=f"{kind.overrun * 100:.0f}" if kind.overrun else "",
-        pitcher="",
-        room=show.temp_text(prefs.cool_room_c),
-        cooling=asked or (WHIPPED if kind.overrun else best),
-        when="",
-        moment="",
-    )
-    rows = (ContainerRow(suited[0].key, "4", fill_text(suited[0])),)
-    return _computed(PlanForm(rows, typed), about)
+    usual = {
+        "resolution": show.step_text(prefs.resolution_g),
+        "loss": _loss_text(learned.median if learned else USUAL_LOSS_G, prefs),
+        "pour": show.temp_text(pour_temperature(about.prediction.set_c)),
+        "whip": f"{kind.overrun * 100:.0f}" if kind.overrun else "",
+        "room": show.temp_text(prefs.cool_room_c),
+        "cooling": asked or (WHIPPED if kind.overrun else best),
+        "melting": HELD,
+    }
+    rows = (about.row(suited[0].key, "4", fill_text(suited[0])),)
+    return _computed(PlanForm(rows, PlanFields(usual, kind, prefs)), about)
 
 
 def _loss_text(grams: float, prefs: Preferences) -> str:
@@ -173,40 +177,47 @@ def read(data: Fields, about: Context) -> PlanForm:
     """The form as posted, with one action carried out: ``add_row``, ``drop_row``, ``fit`` or none."""
     columns = (data.texts("container"), data.texts("count"), data.texts("fill"))
     which = data.texts("finish")
-    rows = [ContainerRow(*(cell[:80] for cell in cells)) for cells in list(zip(*columns, strict=False))[:MOST_ROWS]]
-    rows = [replace(row, finish=which[n]) if n < len(which) else row for n, row in enumerate(rows)]
-    finishes = read_finishes(data)
+    rows = [about.row(*(cell[:80] for cell in cells)) for cells in list(zip(*columns, strict=False))[:MOST_ROWS]]
+    rows = [row.changed(finish=which[n]) if n < len(which) else row for n, row in enumerate(rows)]
+    finishes = read_finishes(data, about.tables, about.prefs)
     for n, row in enumerate(rows):
         # Another container chosen: its usual fill comes with it.
-        if data.whole("chosen") == n and row.key in about.containers:
-            rows[n] = replace(row, fill=fill_text(about.containers[row.key]))
+        if data.whole("chosen") == n and row.text("key") in about.containers:
+            rows[n] = row.changed(fill=fill_text(about.containers[row.text("key")]))
     if (drop := data.whole("drop_row")) is not None and drop < len(rows):
         del rows[drop]
     if data.text("add_row") and len(rows) < MOST_ROWS:
-        taken = {row.key for row in rows}
+        taken = {row.text("key") for row in rows}
         extra = next(c for c in by_suit(about.kind, about.containers) if c.key not in taken)
-        rows.append(ContainerRow(extra.key, "1", fill_text(extra)))
-    typed = PlanInputs(
-        **{name: data.text(name, 300 if name == "override_reason" else 80) for name in PlanInputs.__annotations__}
-    )
+        rows.append(about.row(extra.key, "1", fill_text(extra)))
+    typed = PlanFields(_words(data), about.kind, about.prefs)
     rows = sorted(_for_finishes(rows, finishes, data, about), key=lambda row: row.finish_number)
     found = _computed(PlanForm(tuple(rows), typed, finishes), about)
     if found.plan and found.scaled and data.text("chosen_pitcher"):
         loss = _loss_text(_stays(found), about.prefs)
-        found = _computed(replace(found, typed=replace(typed, loss=loss)), about)
+        found = _computed(replace(found, typed=typed.changed(loss=loss)), about)
     # The list of lots keeps what was chosen in it; only choosing fits the counts anew.
     if fit := data.text("use_up", 40) if data.text("chosen_lot") else data.text("fit", 40):
         found = _fitted(found, fit, about)
     return found
 
 
+def _words(data: Fields) -> dict[str, str]:
+    """What was typed outside the rows."""
+    names = ("resolution", "loss", "pour", "whip", "pitcher", "room", "cooling", "melting", "when", "moment")
+    return {name: data.text(name, MOST_LETTERS) for name in names} | {
+        "override_reason": data.text("override_reason", MOST_REASON)
+    }
+
+
 def _for_finishes(
-    rows: list[ContainerRow], finishes: Sequence[FinishRow], data: Fields, about: Context
-) -> list[ContainerRow]:
+    rows: list[ContainerForm], finishes: Sequence[FinishForm], data: Fields, about: Context
+) -> list[ContainerForm]:
     """The rows as the finishes changed: a new one gets a container, those of one taken away go to the first."""
     if data.text("add_finish") and rows and len(rows) < MOST_ROWS:
-        usual = fill_text(about.containers[rows[0].key]) if rows[0].key in about.containers else rows[0].fill
-        rows = [*rows, ContainerRow(rows[0].key, "1", usual, str(len(finishes) - 1))]
+        key, fill = rows[0].text("key"), rows[0].text("fill")
+        usual = fill_text(about.containers[key]) if key in about.containers else fill
+        rows = [*rows, about.row(key, "1", usual, str(len(finishes) - 1))]
     gone, last = data.whole("drop_finish"), len(finishes) - 1
 
     def moved(number: int) -> int:
@@ -214,7 +225,7 @@ def _for_finishes(
             number = 0 if number == gone else number - (number > gone)
         return number if number <= last else 0
 
-    return [replace(row, finish=str(moved(row.finish_number))) for row in rows]
+    return [row.changed(finish=str(moved(row.finish_number))) for row in rows]
 
 
 def _stays(form: PlanForm) -> float:
@@ -244,14 +255,14 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
     counts = counts_from(total, plan.loss_g, form.scaled.pieces)
     if not any(counts):
         return replace(form, problems={"fit": "That is not enough for a single piece."})
-    rows = [replace(row, count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]
+    rows = [row.changed(count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]
     if fit == "stock":
         return _computed(PlanForm(tuple(rows), form.typed), about)
     # What does not fill a whole piece stays in the jug, so that the lot is really used up; and not more than it.
     assert lot is not None
     stays_g = float(total) - sum(piece.net_g * n for piece, n in zip(form.scaled.pieces, counts, strict=True))
     while True:
-        found = _computed(PlanForm(tuple(rows), replace(form.typed, loss=_loss_text(stays_g, about.prefs))), about)
+        found = _computed(PlanForm(tuple(rows), form.typed.changed(loss=_loss_text(stays_g, about.prefs))), about)
         if found.scaled is None or found.scaled.lines[lot.item_key] <= lot.left or stays_g <= 0:
             return found
         stays_g = max(0.0, stays_g - float(plan.resolution_g))
@@ -259,26 +270,24 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
 
 def _computed(form: PlanForm, about: Context) -> PlanForm:
     """The form with everything that follows from its fields."""
-    typed, prefs, read = form.typed, about.prefs, Reading()
-    rows, fillings = filled(form.rows, about.containers, prefs)
-    finishes, parts = planned(form.finishes, fillings, about.tables, prefs)
-    in_order = [filling for part in parts for filling in part.fillings] if parts else [each for _, each in fillings]
-    plan = replace(read_plan(typed, in_order, about.kind, about.containers, prefs, read), finishes=parts)
-    form = replace(form, rows=rows, finishes=finishes, problems=read.problems, prediction=about.prediction)
-    if read.problems or any(row.problem for row in rows) or has_problems(finishes):
+    typed, show = form.typed, about.prefs.show
+    fillings = [(row.finish_number, row.filling) for row in form.rows if row.is_valid()]
+    name_apart(form.finishes)
+    form = replace(form, problems=typed.problems, prediction=about.prediction)
+    if form.problems or len(fillings) < len(form.rows) or not all(finish.is_valid() for finish in form.finishes):
         return form
+    parts = planned(form.finishes, fillings)
+    in_order = [filling for part in parts for filling in part.fillings] if parts else [each for _, each in fillings]
+    plan = replace(typed.to_plan(in_order, about.containers), finishes=parts)
     try:
         scaled = plan.scaled(about.composition, about.wearer)
-        plan = replace(plan, pitcher=_pitcher(typed.pitcher, scaled, plan.overrun, about.containers))
+        plan = replace(plan, pitcher=_pitcher(typed.text("pitcher"), scaled, plan.overrun, about.containers))
     except Problem as problem:
-        read.problems[problem.where if problem.where == "pitcher" else "whole"] = problem.sentence
-        return form
+        return form.with_error(Problem(problem.sentence, "pitcher" if problem.where == "pitcher" else "whole"))
     set_c = about.prediction.set_c
     if set_c is not None and not plan.overrun and plan.pour_c < set_c:
-        show = prefs.show
-        read.problems["pour"] = (
-            f"At {show.temp_text(plan.pour_c)} it has set already; a skin forms at {show.temp_text(set_c)}."
-        )
+        said = f"At {show.temp_text(plan.pour_c)} it has set already; a skin forms at {show.temp_text(set_c)}."
+        form = form.with_error(Problem(said, "pour"))
     form = replace(form, plan=plan, scaled=scaled)
     return _on_clock(_in_stock(form, plan, scaled, about), plan, scaled, about)
 
@@ -330,11 +339,12 @@ def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     except Problem as problem:
         return form.with_error(Problem(problem.sentence, "melting" if problem.where == "melting" else "cooling"))
     schedule, note = None, ""
-    if form.typed.moment and not form.typed.when:
+    when, moment = form.typed.text("when"), form.typed.text("moment")
+    if moment and not when:
         note = "Say whether to start at that time, or to be ready by it."
-    if form.typed.when in (Batch.When.START, Batch.When.READY):
+    if when in (Batch.When.START, Batch.When.READY):
         try:
-            schedule = propose_schedule(made, form.typed.when, form.typed.moment)
+            schedule = propose_schedule(made, when, moment)
             note = schedule.note
         except Problem as problem:
             problems["moment"] = problem.sentence

@@ -56,6 +56,69 @@ class TypedField(forms.CharField):
         return value if value is None or isinstance(value, str) else self.write(value)
 
 
+class AmountField(TypedField):
+    """A number between two others, which ``told`` puts into words; nothing typed is a number of nothing, unless the
+    field may stay empty."""
+
+    def __init__(
+        self,
+        read: Callable[[str], Any],
+        low: float,
+        high: float,
+        told: Callable[[float], str],
+        **options: Any,
+    ) -> None:
+        super().__init__(read, **options)
+        self.low, self.high, self.told = low, high, told
+
+    def clean(self, value: Any) -> Any:
+        """The number, or None where nothing was typed and nothing is needed."""
+        text = self.to_python(value) or ""
+        if not text and not self.required:
+            return None
+        try:
+            number = self.read(text)
+        except Problem as problem:
+            raise ValidationError(problem.sentence) from None
+        if not self.low <= number <= self.high:
+            raise ValidationError(f"This should be between {self.told(self.low)} and {self.told(self.high)}.")
+        return number
+
+
+class WordsForm(forms.Form):
+    """A form that is always bound, to words as they were typed or as they are usual: what it says, and one sentence for
+    each field that cannot be used."""
+
+    def text(self, name: str) -> str:
+        """What stands in a field."""
+        return str(self.data.get(name, ""))
+
+    @property
+    def problems(self) -> dict[str, str]:
+        """The sentence of each field that cannot be used; of all of them as ``whole``."""
+        return {"whole" if name == "__all__" else name: str(errors[0]) for name, errors in self.errors.items()}
+
+
+class RowForm(WordsForm):
+    """One row of several, whose fields have the same names in each: read as a whole, with one sentence for it."""
+
+    def read(self) -> None:
+        """Take what the row says. Raises :class:`~balmcore.errors.Problem`."""
+        raise NotImplementedError
+
+    def clean(self) -> None:
+        """Read it; what is wrong is said of the row."""
+        try:
+            self.read()
+        except Problem as problem:
+            self.add_error(None, problem.sentence)
+
+    @property
+    def problem(self) -> str:
+        """What is wrong with it."""
+        return next(iter(self.problems.values()), "")
+
+
 def temp_field(show: Display, **options: Any) -> TypedField:
     """A temperature in degrees C, shown and by default read in the maker's unit."""
     return TypedField(
