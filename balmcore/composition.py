@@ -20,7 +20,7 @@ from balmcore.tables import ROLES, Ingredient, Role, Tables, shipped
 
 Array = NDArray[np.float64]
 GRID = Decimal("0.0001")
-WHOLE = Decimal(1)
+WHOLE = Decimal(1)  # shares add to one
 
 
 class Line(NamedTuple):

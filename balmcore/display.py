@@ -14,7 +14,7 @@ from decimal import Decimal
 
 POINT, COMMA = ".", ","
 DAY_FIRST, MONTH_FIRST, YEAR_FIRST = "day", "month", "year"
-OUNCE_G = 28.349523125
+OUNCE_G = 28.349523125  # the avoirdupois ounce, exactly (international yard and pound agreement, 1959)
 
 _DECIMAL = re.compile(r"(?<![\w.])(\d+)\.(\d+)(?![\w.]*\d)")
 # How days are written: long, short and without their year in words; in figures, as in a field.

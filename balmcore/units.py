@@ -20,7 +20,7 @@ FLUID_OUNCE_ML = 29.5735295625  # US
 KITCHENS = ("us", "metric", "au")
 MICROGRAM = Decimal("0.000001")  # grams are kept exactly to it
 MOST_G = Decimal(1_000_000)  # a ton: more is no workshop's
-_HIGHEST = Decimal(10) ** 9
+_HIGHEST = Decimal(10) ** 9  # beyond anything that is weighed or paid
 _NUMBER = re.compile(r"([+-]?)(?:(\d+)\s+)?(?:(\d+)/(\d+)|(\d*[.,]?\d+|\d+[.,]))", re.ASCII)
 # What may mean thousands, by the mark that its writer puts before decimals.
 _THOUSANDS = {

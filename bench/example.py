@@ -12,7 +12,7 @@ from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
 from balmcore.trials.press import THUMB_WORDS, thumb
 from workshop.models import Preferences
-from workshop.web import Fields, Reading
+from workshop.web import FieldReader, Fields
 
 PARTS = {"beeswax_yellow": Decimal("0.11"), "shea_butter_refined": Decimal("0.15"), "sunflower_oil_ho": Decimal("0.74")}
 KIND, POT_G, WANT = "pot_salve", Decimal(240), Decimal(58)
@@ -41,7 +41,7 @@ class Example:
 
 def read(data: Fields, tables: Tables, prefs: Preferences) -> Example:
     """The example as it stands in the form, with what could be done."""
-    composition, reading = Composition.of(PARTS, tables), Reading()
+    composition, reading = Composition.of(PARTS, tables), FieldReader()
     pot, want = data.text("pot", 40) or prefs.show.mass_words(POT_G), data.text("want", 20) or f"{WANT}"
     felt_as = data.text("thumb", 20)
     grams = reading.value("pot", lambda: _pot(pot, prefs), POT_G)

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from balmcore.composition import Composition, normalise, percent_text
 from balmcore.errors import Problem
-from balmcore.recipes.reading import Reading
+from balmcore.recipes.reading import RecipeReading
 from balmcore.recipes.reading import composition as read_composition
 from balmcore.tables import Kind, Starter, Tables
 from balmcore.wording import in_sentence
@@ -51,7 +51,7 @@ def begin_from(name: str, choice: str, tables: Tables) -> Formula:
     return begin_formula(name, kind, starting_point(kind, tables), note)
 
 
-def begin_from_recipe(name: str, kind: Kind, reading: Reading) -> Formula:
+def begin_from_recipe(name: str, kind: Kind, reading: RecipeReading) -> Formula:
     """A new formula from a recipe that was read; its doubts are kept in the version's note.
 
     Raises :class:`Problem` when no line was understood.

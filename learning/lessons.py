@@ -12,7 +12,7 @@ from threading import Lock
 
 from balmcore.tables import Tables
 from balmcore.tables.correction import GROUP_NAMES
-from balmcore.trials.calibration import OVERALL, Calibration, Learned, Reading, corrected, learned_words
+from balmcore.trials.calibration import OVERALL, Calibration, FirmnessReading, Learned, corrected, learned_words
 from pours.models import Check, Pour
 from workshop.models import Preferences
 from workshop.pictures.graph import Graph, graph
@@ -67,7 +67,7 @@ class _Kept:
 
     stamp: int
     tables: Tables | None
-    readings: Mapping[tuple[int, datetime], Reading]
+    readings: Mapping[tuple[int, datetime], FirmnessReading]
     calibration: Calibration
     by_tests: Tables | None
 
@@ -106,7 +106,7 @@ def forget_lessons() -> None:
     _kept = _Kept(0, None, {}, Calibration(()), None)
 
 
-def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], Reading]:
+def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], FirmnessReading]:
     """The readings of some checks, by number and moment."""
     found = {}
     for start in range(0, len(checks), 500):
@@ -117,7 +117,7 @@ def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], R
             composition = pour.to_composition(tables)
             for row in own:
                 assert row.measured is not None and row.measured_sigma is not None and row.test_c is not None
-                reading = Reading(composition, row.test_c, row.measured, row.measured_sigma, pour.batch.overrun)
+                reading = FirmnessReading(composition, row.test_c, row.measured, row.measured_sigma, pour.batch.overrun)
                 found[row.pk, row.created] = reading
     return found
 

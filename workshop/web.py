@@ -1,7 +1,6 @@
 """What views know of a request: fields as plain text, and whether htmx asked; and answers that need no template."""
 
 from collections.abc import Callable
-from decimal import Decimal
 from typing import TypeVar
 
 from django.http import HttpRequest, HttpResponse, QueryDict
@@ -75,7 +74,7 @@ def _whole(text: str) -> int | None:
     return int(text) if text.isascii() and text.isdigit() and len(text) < 16 else None
 
 
-class Reading:
+class FieldReader:
     """Reads typed fields one by one and collects a sentence for each that cannot be used."""
 
     def __init__(self) -> None:
@@ -88,16 +87,3 @@ class Reading:
         except Problem as problem:
             self.problems[name] = problem.sentence
             return otherwise
-
-    def amount(
-        self, name: str, how: Callable[[], Decimal], low: float, high: float, told: Callable[[float], str]
-    ) -> Decimal:
-        """A number between two others."""
-
-        def between() -> Decimal:
-            number = how()
-            if not low <= number <= high:
-                raise Problem(f"This should be between {told(low)} and {told(high)}.")
-            return number
-
-        return self.value(name, between, Decimal(0))

@@ -14,12 +14,14 @@ from balmcore.display import figure
 from balmcore.physics.firmness import SKIN_C, basis
 from balmcore.tables import Kind
 
-DRYING_PER_PERCENT = 0.15
-DRIEST = 1.0
+DRYING_PER_PERCENT = 0.15  # off the greasiness for a percent of starch (docs/model.md, Feel)
+DRIEST = 1.0  # the floor of the scale of richness
 STRONG = "strong"
 # Greasiness up to which a word holds.
 WEIGHTS = ((2.0, "light"), (3.0, "medium"), (4.0, "rich"), (9.0, "heavy"))
+# Richness from 1, dry, to 5, rich: our words for it.
 FINISHES = ((1.8, "dry"), (2.8, "satin"), (3.8, "cushioned"), (9.0, "greasy"))
+# Minutes to sink in: our words for them.
 SINKS = (
     (18.0, "sinks in quickly"),
     (32.0, "sinks in within half an hour"),

@@ -14,10 +14,10 @@ from balmcore.display import day_words, figure, percent_words
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 
-COUNTS_FROM = 0.02
+COUNTS_FROM = 0.02  # of the whole: less of an oil does not spoil it
 SLOWED_FROM, SLOWED = 0.002, 1.5  # so much antioxidant lengthens the life of every oil by so much
-DAYS_A_MONTH = 365.25 / 12
-OPEN_JAR = 0.75
+DAYS_A_MONTH = 365.25 / 12  # a mean month of the calendar
+OPEN_JAR = 0.75  # of its life is left to what is dipped into: a usual caution
 DIPPED = ("tin", "jar", "pot")  # kinds of containers that fingers go into
 
 

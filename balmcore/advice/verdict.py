@@ -7,8 +7,8 @@ from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, word
 from balmcore.tables import Kind
 from balmcore.wording import in_sentence
 
-BLEED_STRUCTURE = 0.03
-BLEED_LIQUID = 0.80
+BLEED_STRUCTURE = 0.03  # structuring solids below which oil is not held (docs/model.md)
+BLEED_LIQUID = 0.80  # and the liquid that there has to be for it
 EDGE = 1  # a point from a border is no safe distance
 
 

@@ -1,5 +1,6 @@
 """Who wears a balm, and where: names for choices, and words for sentences. The youngest age stands beside each."""
 
+# Name, and the youngest age in years.
 AUDIENCES = {
     "adult": ("Adults", 15.0),
     "sensitive": ("Sensitive skin", 15.0),

@@ -18,7 +18,7 @@ from balmcore.labels.declaration import NAMES, declare
 from balmcore.making.portions import Addition, Finish, portioned
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import shipped
-from balmcore.trials.calibration import Calibration, Reading
+from balmcore.trials.calibration import Calibration, FirmnessReading
 from balmcore.trials.press import PRESS_SIGMA, THUMB_SIGMA
 
 SIGMAS = {"press": PRESS_SIGMA, "thumb": THUMB_SIGMA}
@@ -132,9 +132,11 @@ def _tested(item: object, where: str) -> tuple[Composition, float]:
     return composition_of(item), number_of(item.get("temp_c"), f"{where}.temp_c", -20, 80)
 
 
-def _reading(item: object, number: int) -> Reading:
+def _reading(item: object, number: int) -> FirmnessReading:
     where = f"pours.{number}"
     composition, temp = _tested(item, where)
     assert isinstance(item, dict)
     method = choice_of(item, "method", tuple(SIGMAS), "press")
-    return Reading(composition, temp, number_of(item.get("firmness"), f"{where}.firmness", 0, 150), SIGMAS[method])
+    return FirmnessReading(
+        composition, temp, number_of(item.get("firmness"), f"{where}.firmness", 0, 150), SIGMAS[method]
+    )

@@ -15,8 +15,8 @@ from balmcore.errors import Problem
 from balmcore.making.scaling import on_grid
 from balmcore.physics.firmness import WINDOW_C, basis, predict
 
-FEWEST, MOST = 3, 9
-POINTS = 25
+FEWEST, MOST = 3, 9  # cups: a line needs three, a bench has room for nine
+POINTS = 25  # along the line that is drawn
 
 
 @dataclass(frozen=True)

@@ -18,15 +18,15 @@ from balmcore.tables import ROLES, Ingredient, Kind, Tables
 from balmcore.trials.rates import Rate
 from balmcore.wording import in_sentence
 
-TWICE = 2
+TWICE = 2  # cases: once is chance
 QUICKER = {"counter": "rest_then_cold", "rest_then_cold": "cold", "cold": "freezer"}
 COOLED_IN = {
     "rest_then_cold": "refrigerated when a skin has formed",
     "cold": "refrigerated at once",
     "freezer": "frozen",
 }
-RICH_SHARE, DRIER_BY = Decimal("0.05"), 1.0
-NEVER = Rate(0, 0)
+RICH_SHARE, DRIER_BY = Decimal("0.05"), 1.0  # of a rich oil, moved to a dry one; graded so much drier
+NEVER = Rate(0, 0)  # nothing was looked at
 DRAGGING = 0.25  # how far up the window to aim when it drags
 
 

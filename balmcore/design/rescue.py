@@ -18,7 +18,7 @@ from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 
 MOST_SHARE = 0.9  # of the new melt: beyond this it is another formula
-STEPS = 360
+STEPS = 360  # of the grid on which the first gram that suffices is looked for
 NEAR = 0.05  # points
 
 

@@ -27,9 +27,9 @@ INSIDE = 0.1  # points a solution keeps away from the borders of what is allowed
 SAVED = 0.01  # of the cost: less is not worth calling cheaper
 COST_WEIGHT = 4.0  # how much change a saving is worth
 HALVED = 0.3  # what it costs to take more than half of a line the maker chose
-_STEP = 1e-5
+_STEP = 1e-5  # of a share, for slopes: well above rounding, well below a hundredth of a percent
 _FLOOR_PA = 1.0  # keeps the logarithm of a liquid's yield finite
-_DIAL, _PLANE = 64, 28
+_DIAL, _PLANE = 64, 28  # points on one dial, and on each side of two: a root is refined from there
 
 
 @dataclass(frozen=True)

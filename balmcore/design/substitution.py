@@ -20,9 +20,9 @@ from balmcore.errors import Problem
 from balmcore.physics.firmness import basis, clear_alone, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
 
-CURVE_C = np.arange(15.0, 41.0)
-SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)
-_PARTS = 60
+CURVE_C = np.arange(15.0, 41.0)  # what a balm is worn and kept at
+SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)  # of them, those that are told
+_PARTS = 60  # of the way from nothing to all of it
 LEAST = 0.005  # of the whole
 
 

@@ -23,7 +23,7 @@ from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
 from balmcore.wording import in_sentence, listed
 
-STAND_INS_TRIED = 3
+STAND_INS_TRIED = 3  # of the nearest: further ones are no longer like it
 DIFFERENT = 0.01  # of the whole in some line: less is not another way
 MET_WITHIN = 0.05  # points that rounding to the grid may cost
 

@@ -23,8 +23,8 @@ from balmcore.tables import Ingredient, Role, shipped
 
 CORNERS = (Role.WAX, Role.BUTTER, Role.OIL)
 STAND_INS = {Role.WAX: "beeswax_yellow", Role.BUTTER: "shea_butter_refined", Role.OIL: "sunflower_oil"}
-STEPS = 50
-SCALE_TOP = 130.0
+STEPS = 50  # a side: two percent each
+SCALE_TOP = 130.0  # firmness beyond any balm
 SPLIT_PARTS, EXTRA_PARTS = 400, 2000  # how finely the map tells splits and extras apart
 CLEAR_OF_TAKEN = 3  # grid steps between a name and the dot, a version or another name
 NAME_HALF, NAME_DEEP = 0.0085, 2  # half a letter's width in sides, and steps to the nearest border

@@ -12,8 +12,8 @@ from balmcore.labels.card import Card
 from balmcore.labels.fonts import PLAIN, STRONG, font, printable
 from balmcore.labels.sheets import PAGES
 
-EDGE_MM = 16
-SIZE = 9.5
+EDGE_MM = 16  # what any home printer leaves white
+SIZE = 9.5  # points: read at arm's length
 
 
 def _style(size: float, name: str = PLAIN, after: float = 3.0, right: bool = False) -> ParagraphStyle:

@@ -16,10 +16,10 @@ from balmcore.labels.fonts import ASCENT, PLAIN, STRONG, printable, unprintable,
 from balmcore.wording import listed
 
 LEGIBLE_MM = 1.75  # letters of 5 points: smaller is not read at arm's length
-LEADING = 1.18
-MARGIN_MM, ROUND_MARGIN_MM = 1.5, 2.0
-SMALLEST_MM, LARGEST_MM = 8.0, 400.0
-STEPS = 64
+LEADING = 1.18  # of the type's size: the tightest that is read easily
+MARGIN_MM, ROUND_MARGIN_MM = 1.5, 2.0  # what a hand with scissors needs; more where the edge is round
+SMALLEST_MM, LARGEST_MM = 8.0, 400.0  # a lip balm's end, a sheet's long side
+STEPS = 64  # of the search for the largest type that fits
 GAP = 0.35  # of a line, between blocks
 LEAST_WHOLE = 2 / 3  # of its size, for a name on one line
 

@@ -13,9 +13,9 @@ from balmcore.labels.codes import DOT_MM
 from balmcore.labels.fonts import font
 from balmcore.labels.layout import Layout, Shape, Size
 
-MOST_LABELS = 2000
-PAGES = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
-HAIR_MM = 0.1
+MOST_LABELS = 2000  # in one file: a hundred sheets of twenty
+PAGES = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}  # width and height in mm: ISO 216, and ANSI Y14.1 A
+HAIR_MM = 0.1  # a line that is cut along
 
 
 @dataclass(frozen=True)

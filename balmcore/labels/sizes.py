@@ -6,10 +6,11 @@ from balmcore.display import OUNCE_G, figure
 from balmcore.labels.layout import Shape, Size
 from balmcore.tables import Container
 
+# That a lid's rim takes, that a band overlaps, that a flat side leaves free: our allowances.
 LID_RIM_MM, OVERLAP_MM, EDGE_MM = 4.0, 3.0, 4.0
-BACK = Size(Shape.RECTANGLE, 60.0, 40.0)
-BAND = Size(Shape.RECTANGLE, 150.0, 30.0)
-LOWEST_MM = 10.0
+BACK = Size(Shape.RECTANGLE, 60.0, 40.0)  # a back label of our own
+BAND = Size(Shape.RECTANGLE, 150.0, 30.0)  # a band of our own for what has no known size
+LOWEST_MM = 10.0  # below it no legible type fits twice
 
 
 def suiting(container: Container) -> dict[str, Size]:

@@ -8,7 +8,7 @@ from balmcore.making.portions import Portion
 from balmcore.making.scaling import COARSE
 from balmcore.tables import Ingredient, Role
 
-STRENGTHS = (5, 10, 20, 50, 100)
+STRENGTHS = (5, 10, 20, 50, 100)  # percent of a dilution, weakest first: round figures to mix by
 SURE_STEPS = 20  # a weight of so many scale steps is off by 2.5 % at most
 FAIR_STEPS = 10  # and of so many by 5 %, which is where a word is worth it (COARSE)
 

@@ -15,16 +15,17 @@ from balmcore.physics.thermal import Course
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence, listed
 
-MELT_ABOVE_CLEAR_K = 5.0
+MELT_ABOVE_CLEAR_K = 5.0  # so that the last crystals go too (docs/model.md)
 COOLER_K = 5.0  # between the clear melt and the last things
-ADD_ABOVE_SET_K = 6.0
-ADD_AT_LEAST_C = 45.0
+ADD_ABOVE_SET_K = 6.0  # what is stirred in does not set where it falls
+ADD_AT_LEAST_C = 45.0  # scents and vitamins mix in below which they do not
 COMFORT_C = 50.0  # above this scent is lost as quickly as it is stirred in
 SHORT_OF_BATH_K = 3.0  # a melt never quite comes to its bath's temperature
 GRAINS_FROM = 0.1  # a formula readier to grain than this is held clear for longer
+# Usual at a stove; each maker's own pace corrects the whole.
 WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
 SEEDS_LEFT, LEAST_TO_SEED = 0.1, 0.05  # of the solids at 20 degrees; of the whole
-NEAR_K = 0.5
+NEAR_K = 0.5  # no step of its own for less
 
 
 def heated(setup: Setup) -> Iterator[Step]:

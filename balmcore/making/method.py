@@ -13,8 +13,9 @@ from balmcore.physics.grain import MELTING_METHODS
 from balmcore.tables import Role
 from balmcore.wording import listed
 
-WARM_ROOM_C, COLD_ROOM_C = 25.0, 16.0
-PREPARE_MIN = 15.0
+WARM_ROOM_C, COLD_ROOM_C = 25.0, 16.0  # from which, and up to which, a room is worth a word
+PREPARE_MIN = 15.0  # tins out, scale on, table covered: usual
+# Graining shows within two weeks, bloom and age by the season.
 FOLLOW_UPS = ((1, "a day"), (3, "three days"), (14, "two weeks"), (91, "three months"))
 
 

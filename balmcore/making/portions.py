@@ -32,7 +32,7 @@ from balmcore.making.scaling import (
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 
-MOST_FINISHES = 12
+MOST_FINISHES = 12  # of one melt, before the first has set
 
 
 @dataclass(frozen=True)

@@ -16,10 +16,10 @@ from balmcore.wording import as_sentence, in_sentence, listed, minutes_text
 DENT, TOO_HARD = 50.0, 70.0  # firmness at which a finger dents it, and above which it will not whip
 # Seconds to fill one piece of a kind of container.
 SECONDS = {"tube": 15.0, "tin": 8.0, "jar": 10.0, "mould": 8.0, "gloss": 30.0, "roller": 25.0, "pot": 8.0}
-SECONDS_OTHERWISE = 10.0
-WHIP_MIN, REWARM_MIN, POWDERS_MIN = 15.0, 4.0, 4.0
+SECONDS_OTHERWISE = 10.0  # a piece of a container that none is told of
+WHIP_MIN, REWARM_MIN, POWDERS_MIN = 15.0, 4.0, 4.0  # usual with a hand mixer, a bath that is warm, a sieve
 SEEN_ML = 0.1  # a hollow smaller than this is not worth a second pour
-TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1
+TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1  # to warm the rest, and for each piece: usual
 
 
 def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:

@@ -17,13 +17,13 @@ if TYPE_CHECKING:
     from balmcore.making.portions import Portion
 
 EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
-POUR_ABOVE_SET_K = 8
+POUR_ABOVE_SET_K = 8  # the pitcher stays pourable for some minutes (docs/model.md)
 COARSE = 0.05  # a rounding error above this part of a line is worth a word
 ADVICE = "Use a finer scale, drops or a larger batch."
 FILM_MM = 0.15  # a melt poured out leaves this on the wall
 SET_DENSER = 1.02  # set product against the melt at 25 degrees C
-MOST_PIECES = 5000
-MOST_GRAMS = 50_000
+MOST_PIECES = 5000  # of one sort: beyond any kitchen
+MOST_GRAMS = 50_000  # in one melt: beyond any kitchen's bath
 
 
 # The keys of those lines of a composition that are over a limit, and not over it with less of them.

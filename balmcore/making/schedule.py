@@ -13,7 +13,7 @@ from balmcore.making.steps import Method
 from balmcore.wording import minutes_and_hours
 
 HANDS = "hands"
-PLAIN_MIN = 5
+PLAIN_MIN = 5  # clock times are told in these
 NAMES = {HANDS: "your hands", "stove": "the stove", "refrigerator": "the refrigerator", "freezer": "the freezer"}
 
 

@@ -24,7 +24,7 @@ from balmcore.physics.thermal import Body, Course, Melt, places
 from balmcore.tables import Container, Ingredient, Kind
 
 BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
-NOTHING: Array = np.zeros(0)
+NOTHING: Array = np.zeros(0)  # the course of a step that has none
 
 
 @dataclass(frozen=True)

@@ -23,11 +23,11 @@ from balmcore.tables import Container
 from balmcore.wording import in_sentence, minutes_and_hours
 
 NEARLY = 5.0  # points of firmness from its final one: it can be unmoulded
-AT_ROOM_K = 2.0
+AT_ROOM_K = 2.0  # cool enough to be handled and labelled
 DEFAULT = "rest_then_cold"
 WHIPPED = "cold"  # a whipped butter is chilled anyway
 GRAINLESS = 0.02  # a score below which nothing is to be seen
-SAME_MIN = 5.0
+SAME_MIN = 5.0  # ways that differ by less are told as one
 
 
 @dataclass(frozen=True)

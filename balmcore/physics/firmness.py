@@ -23,19 +23,21 @@ from balmcore.physics.solids import molten_part, solubility
 from balmcore.tables import Ingredient, Role, Species
 from balmcore.tables.correction import group_of
 
+# A of the power law, fitted so that the kinds' usual compositions lie in their windows (docs/model.md).
 YIELD_PA = 1.75e6
-EXPONENT = 2.8
+EXPONENT = 2.8  # near the third power of solids (Haighton 1959; Narine & Marangoni 1999)
 WORKED = 0.4  # of the yield is left once the crystal network was broken by whipping (Haighton 1965)
-SOFTENING_PER_K = 0.045
-REFERENCE_C = 20.0
+SOFTENING_PER_K = 0.045  # b: a network of the same solids gives more when it is warmer; fitted with A
+REFERENCE_C = 20.0  # at which A is told
 WINDOW_C = 21.0  # the temperature at which kinds state their window
-SKIN_C = 33.0
-SIGMA = 9.0
-SIGMA_PER_LOW_CONFIDENCE = 3.0
-CLEAR_SOLIDS = 0.001
-UNDERCOOLING_FAT_K = 2.0
-UNDERCOOLING_WAX_K = 1.0
-COLDEST_C, HOTTEST_C = -20.0, 110.0
+SKIN_C = 33.0  # of skin, not of the body within
+SIGMA = 9.0  # before any test of one's own: the spread of the tables and of suppliers
+SIGMA_PER_LOW_CONFIDENCE = 3.0  # more for each ingredient whose row is marked so
+CLEAR_SOLIDS = 0.001  # share that the eye no longer sees
+UNDERCOOLING_FAT_K = 2.0  # below clear, where a skin forms on a fat: usual
+UNDERCOOLING_WAX_K = 1.0  # and on a wax, which sets where it clears
+COLDEST_C, HOTTEST_C = -20.0, 110.0  # the range that kinds, rooms and melts lie in
+# A degree apart, to begin a search from.
 COARSE_C: Array = np.linspace(COLDEST_C, HOTTEST_C, int(HOTTEST_C - COLDEST_C) + 1)
 DRAWN_C: Array = np.linspace(0.0, 60.0, 121)  # where curves are drawn
 WIDE_C: Array = np.union1d(COARSE_C, DRAWN_C)  # one pass for both

@@ -13,13 +13,13 @@ import numpy as np
 from balmcore.composition import Composition
 from balmcore.physics.firmness import basis
 
-GRAINING_C = (39.0, 52.0)
-AT_C = 20.0
-FROM_SET_TO_C = 25.0
-AGAINST_MINUTES = 20.0
-HELD_MINUTES, HELD_ABOVE_CLEAR_K = 15.0, 20.0
-STIRRED, NOT_HELD = 0.5, 1.5
-WORDS = ((0.25, "low"), (1.0, "some"), (float("inf"), "high"))
+GRAINING_C = (39.0, 52.0)  # melting points of the stearic glycerides that grain
+AT_C = 20.0  # at which their solids are counted
+FROM_SET_TO_C = 25.0  # down to which grains grow while it cools
+AGAINST_MINUTES = 20.0  # a cooling that hardly grains
+HELD_MINUTES, HELD_ABOVE_CLEAR_K = 15.0, 20.0  # and how far above clear: what clears the memory of crystals
+STIRRED, NOT_HELD = 0.5, 1.5  # times the grain of one that stands; of one merely molten
+WORDS = ((0.25, "low"), (1.0, "some"), (float("inf"), "high"))  # our words for the score
 
 
 @dataclass(frozen=True)

@@ -15,9 +15,10 @@ from balmcore.tables import Role
 
 SIMMERING_C, GENTLE_C = 92.0, 78.0  # where a wax must melt; for butters and oils alone
 WARM_UP_MIN = 10.0  # until a bath is hot
+# Of lumps that lie, and of a melt that is stirred, in a jug in a bath (docs/model.md).
 LUMPS_W_M2_K, STIRRED_W_M2_K = 10.0, 60.0
-SOLID_AT_C, MOLTEN = 20.0, 0.5
-TICK_S = 2.0
+SOLID_AT_C, MOLTEN = 20.0, 0.5  # what is solid there counts as lumps, until so much of it is molten
+TICK_S = 2.0  # of the integration: a lump's own time is minutes
 
 
 def bath_c(composition: Composition) -> float:

@@ -17,7 +17,7 @@ import numpy as np
 from balmcore.composition import Array
 
 GAS_CONSTANT = 8.314462618  # J/mol/K, CODATA 2018
-KELVIN = 273.15
+KELVIN = 273.15  # at nought degrees Celsius, by definition
 TINY = 1e-30  # moles per gram; less than this is nothing
 UNLIMITED = 1e12  # finite, so that a species not there never gives 0 times infinity
 

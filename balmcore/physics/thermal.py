@@ -23,9 +23,9 @@ from balmcore.physics.firmness import basis
 
 HEAT_CAPACITY = 2.0  # J/g/K, fats and waxes alike
 CONDUCTIVITY = 0.17  # W/m/K
-STEP_K = 0.1
+STEP_K = 0.1  # of the table of enthalpy, linear between
 NEAREST_K = 0.02  # a place's own temperature is never quite reached
-FIRST_LOOK_S, LOOK_EVERY_S = 10, 30
+FIRST_LOOK_S, LOOK_EVERY_S = 10, 30  # seconds between points of a course, dense at its start
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,8 @@ from balmcore.recipes.vocabulary import FORMS, HEAPED, VAGUE
 from balmcore.tables import Ingredient, Role
 from balmcore.tables.records import USUAL_DROPS_PER_ML
 
-SURE, LIKELY, DOUBTED, UNSURE = 0.95, 0.7, 0.45, 0.4
-DROPPER_ML = 1.0
+SURE, LIKELY, DOUBTED, UNSURE = 0.95, 0.7, 0.45, 0.4  # how sure a line is: our grades, by how it was understood
+DROPPER_ML = 1.0  # a bottle's pipette when it is pressed once
 CAPSULE_G = 0.3  # a common vitamin E capsule
 GRATED = 0.7  # of the bulk density of pellets
 WEIGHTS_AGREE = 1.06  # 1 oz is 28 or 30 g in most books

@@ -12,7 +12,7 @@ from balmcore.tables import DATA, Ingredient, Tables
 
 NEAR = 84  # likeness in percent: good enough to propose
 LONGEST_NAME = 9  # words
-_OFFERED = 5
+_OFFERED = 5  # of the nearest names: more are not read
 
 
 @dataclass(frozen=True)

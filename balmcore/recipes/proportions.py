@@ -8,7 +8,7 @@ from balmcore.display import figure, mass_words
 from balmcore.recipes.measures import DOUBTED, Ask
 from balmcore.tables import Ingredient, Role
 
-PART_G = 10.0
+PART_G = 10.0  # of a part beside measures, and said so
 OUTSIDE = "outside"  # the unit of percent that come on top of the hundred
 
 

@@ -33,15 +33,15 @@ from balmcore.recipes.tokens import AMOUNTS, Token, tokens
 from balmcore.tables import Ingredient, Tables, shipped
 from balmcore.wording import listed
 
-LONGEST_TEXT = 10_000
-LONGEST_LINE = 600
-MOST_LINES = 60
+LONGEST_TEXT = 10_000  # letters: a long page
+LONGEST_LINE = 600  # letters: a sentence's worth
+MOST_LINES = 60  # beyond any recipe
 _JOINTS = re.compile(r"(?:\s+(?:and|with|plus|to|or|then))+$", re.IGNORECASE)
 _KIND_WORDS = frozenset(["salve", "balm", "bar", "bars", "ointment", "stick", "recipe", "lotion"])
 
 
 @dataclass(frozen=True)
-class Reading:
+class RecipeReading:
     """A whole recipe: its lines, the doubts about the whole, and what was left out on purpose."""
 
     lines: tuple[ReadLine, ...]
@@ -83,7 +83,9 @@ class _Sentence:
         return self.has("COLON") or bool(_KIND_WORDS & set(re.findall(r"[a-z]+", self.text.lower())))
 
 
-def read(text: str, kitchen: str = "metric", answers: Answers | None = None, tables: Tables | None = None) -> Reading:
+def read(
+    text: str, kitchen: str = "metric", answers: Answers | None = None, tables: Tables | None = None
+) -> RecipeReading:
     """Read a recipe. ``kitchen`` is us, metric or au; ``answers`` settles doubts by line number and
     the name of the ask; names are those of the shipped tables or of ``tables``. Raises
     :class:`Problem` for an unknown kitchen or an empty text."""
@@ -104,7 +106,7 @@ def read(text: str, kitchen: str = "metric", answers: Answers | None = None, tab
         lines = lines[:MOST_LINES]
         doubts.append(f"Only the first {MOST_LINES} lines were read.")
     lines, more = to_percent(lines)
-    return Reading(tuple(lines), (*dict.fromkeys(doubts), *more), tuple(left_out))
+    return RecipeReading(tuple(lines), (*dict.fromkeys(doubts), *more), tuple(left_out))
 
 
 def _read_all(
@@ -302,7 +304,7 @@ def _ingredient(clause: Clause, found: Measured, tables: Tables) -> Ingredient |
     return meant.ingredient
 
 
-def composition(reading: Reading) -> Composition:
+def composition(reading: RecipeReading) -> Composition:
     """Grams by ingredient, lines of the same one together; lines that were not understood are out."""
     grams: dict[Ingredient, Decimal] = {}
     for line in reading.lines:

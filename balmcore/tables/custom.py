@@ -11,8 +11,8 @@ from balmcore.tables import ROLES, Ingredient, Role, Species, shipped
 
 # What an own ingredient is taken to be where nothing else is said of it.
 TYPICAL = {"wax": "beeswax_white", "butter": "shea_butter_refined", "oil": "sunflower_oil", "extra": "arrowroot"}
-COLDEST_C, HOTTEST_C = -30.0, 110.0
-LIQUID_BELOW_C = 15.0
+COLDEST_C, HOTTEST_C = -30.0, 110.0  # melting points that an own ingredient may be given
+LIQUID_BELOW_C = 15.0  # what melts below it is an oil in any room
 
 
 def like(key: str, name: str, other: str, role: str = "", note: str = "") -> Ingredient:

@@ -23,15 +23,16 @@ from balmcore.tables.correction import GROUP_NAMES, GROUP_SIGMA, MODEL_SIGMA, Co
 from balmcore.wording import in_sentence
 
 OVERALL = "overall"
-OVERALL_SIGMA = 8.0
+OVERALL_SIGMA = 8.0  # points, before any test: how far kitchens differ as a whole
 BEYOND = 4.0  # a reading so many sigmas from its neighbours counts for nothing
-ROUNDS, STILL = 200, 1e-7
+ROUNDS, STILL = 200, 1e-7  # at most, and the change that ends them
+# Weight below which a test is shown not to fit; part of the structure from which a group is in it.
 UNFIT, PRESENT = 0.5, 0.05
-LEAST_WEIGHT = 1e-6
+LEAST_WEIGHT = 1e-6  # so that nothing is divided by nothing
 
 
 @dataclass(frozen=True)
-class Reading:
+class FirmnessReading:
     """A firmness measured at a temperature, with the one-sigma of how it was measured."""
 
     composition: Composition
@@ -73,7 +74,7 @@ class Calibrated:
 class Calibration:
     """What some readings teach. Without any, predictions are the model's."""
 
-    def __init__(self, readings: Sequence[Reading]) -> None:
+    def __init__(self, readings: Sequence[FirmnessReading]) -> None:
         self.readings = tuple(readings)
         self.groups = tuple(sorted({group for one in self.readings for group in one.parts}))
         rows = [[1.0, *(one.parts.get(group, 0.0) for group in self.groups)] for one in self.readings]

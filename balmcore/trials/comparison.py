@@ -12,7 +12,7 @@ from balmcore.tables import Ingredient
 from balmcore.trials.rates import Rate
 from balmcore.wording import in_sentence, listed
 
-FEWEST, MOST = 2, 6
+FEWEST, MOST = 2, 6  # pours side by side: what a page holds
 LEAST_SHARE, LEAST_PART = 0.0015, 0.04  # a line that differs by less was only weighed otherwise
 SAID_POINTS = 4.0  # of firmness
 

@@ -16,7 +16,7 @@ from balmcore.errors import Problem
 from balmcore.tables.correction import GROUP_SIGMA, MODEL_SIGMA
 from balmcore.trials.calibration import OVERALL_SIGMA
 
-FEWEST = 3
+FEWEST = 3  # cups that make a line
 AGAINST = 8.0  # points by which a higher cup may be softer before it is said
 
 

@@ -9,15 +9,16 @@ from balmcore.display import figure, mass_words, temp_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import BANDS, WINDOW_C, Prediction
 
-RODS_MM = (3, 6, 10)
+RODS_MM = (3, 6, 10)  # flat ends that a hardware shop has
 PUNCH = 6.05  # punch on a plastic half-space, Eason & Shield 1960
 STANDARD_GRAVITY = 9.80665e-3  # newton per gram-force
-PRESS_SIGMA = 4.0
-THUMB_SIGMA = 9.0
-LEAST_DIVISIONS = 5
+PRESS_SIGMA = 4.0  # points, of one press (docs/model.md)
+THUMB_SIGMA = 9.0  # points, of one grade of eight words (docs/model.md)
+LEAST_DIVISIONS = 5  # of the scale, below which its step is the reading
+# A hand's strength; what a kitchen scale stands; a good reading on it.
 MOST_PRESSED_G, MOST_ASKED_G, GOOD_READING_G = 30_000, 4_000, 300
-MOST_READINGS = 20
-COLDEST_TESTED_C, HOTTEST_TESTED_C = -25.0, 60.0
+MOST_READINGS = 20  # of one tin, before its surface is all dents
+COLDEST_TESTED_C, HOTTEST_TESTED_C = -25.0, 60.0  # a freezer, a car in the sun
 THUMB_WORDS = tuple(name for _, name in BANDS)
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from statistics import quantiles
 
 Z = 1.959964  # of a 95 % interval
-FEWEST_FOR_MIDDLE = 4
+FEWEST_FOR_MIDDLE = 4  # cases for a median with quartiles
 
 
 @dataclass(frozen=True)

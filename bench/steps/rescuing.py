@@ -16,7 +16,7 @@ from balmcore.trials.press import press, thumb
 from balmcore.wording import in_sentence
 from bench.state import Bench
 from pantry.queries import in_stock
-from workshop.web import Fields, Reading
+from workshop.web import FieldReader, Fields
 
 SOFT, HARD, FAINT, GRAINY = "soft", "hard", "faint", "grainy"
 WORDS = ((SOFT, "too soft"), (HARD, "too hard"), (FAINT, "too faint"), (GRAINY, "grainy"))
@@ -68,7 +68,7 @@ class Rescuing:
 
 def read(data: Fields, bench: Bench) -> Rescuing:
     """What the maker says of the drop, and the offers for what is in the pot now."""
-    reading = Reading()
+    reading = FieldReader()
     kind = bench.batch.to_kind(bench.tables)
     middle = (kind.firm_low + kind.firm_high) / 2
     trouble = data.text("trouble", 10)

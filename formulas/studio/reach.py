@@ -21,7 +21,7 @@ from pantry.hooks import with_unfit
 from pantry.models import Lot
 from pantry.queries import prices
 from workshop.models import Preferences
-from workshop.web import Fields, Reading
+from workshop.web import FieldReader, Fields
 
 MOST_LOTS, USUAL_BATCH_G = 60, 500
 
@@ -120,7 +120,7 @@ def _as_typed(data: Fields, chosen: Kind, state: State, show: Display) -> ReachT
 
 def _window(tool: ReachTool, prefs: Preferences) -> Target | None:
     """The window and the hold that were typed; what cannot be used is noted in the tool's problems."""
-    reading = Reading()
+    reading = FieldReader()
 
     def number(name: str, text: str) -> float | None:
         return reading.value(name, lambda: float(units.number(text)) if text.strip() else None, None)

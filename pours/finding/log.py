@@ -18,7 +18,7 @@ from batches.models import BatchLine
 from formulas.models import Formula, Line
 from pours.models import Check, Pour, PourQuerySet, SavedFilter, WearTest
 from pours.queries import Card, card
-from workshop.web import Fields, Reading
+from workshop.web import FieldReader, Fields
 
 PER_PAGE, MOST_WORDS, MOST_FIRMNESS = 24, 8, 150
 
@@ -55,7 +55,7 @@ class Filters:
 
 def read_filters(query: Fields) -> tuple[Filters, dict[str, str]]:
     """The filters of an address, and a sentence for each that was not understood and narrows nothing."""
-    reading = Reading()
+    reading = FieldReader()
 
     def number(name: str, how: str) -> Decimal | None:
         text = query.text(name, 40).strip()

@@ -27,7 +27,7 @@ class Zone:
 
 
 @dataclass(frozen=True)
-class Reading:
+class RulerMark:
     """A firmness with its one-sigma, as a mark and a span."""
 
     what: str
@@ -42,8 +42,8 @@ class Ruler:
     """What the ruler template draws."""
 
     zones: tuple[Zone, ...]
-    predicted: Reading
-    measured: Reading | None
+    predicted: RulerMark
+    measured: RulerMark | None
     title: str
     width: float = WIDTH
     height: float = HEIGHT
@@ -54,8 +54,8 @@ def x_of(firmness: float) -> float:
     return LEFT + (WIDTH - LEFT - RIGHT) * min(max(firmness, 0.0), HIGHEST) / HIGHEST
 
 
-def _reading(what: str, firmness: float, sigma: float) -> Reading:
-    return Reading(what, x_of(firmness), x_of(firmness - sigma), x_of(firmness + sigma), f"{firmness:.0f}")
+def _reading(what: str, firmness: float, sigma: float) -> RulerMark:
+    return RulerMark(what, x_of(firmness), x_of(firmness - sigma), x_of(firmness + sigma), f"{firmness:.0f}")
 
 
 def ruler(predicted: float, sigma: float, measured: tuple[float, float] | None) -> Ruler:

@@ -13,12 +13,12 @@ from balmcore.composition import Array
 from balmcore.display import Display
 from balmcore.wording import minutes_text
 
-NEAR_K = 1.0
+NEAR_K = 1.0  # a kitchen probe's own error
 FLAT_K = 0.5  # a course that moves by less stands still
-FAR_BELOW_K = 4.0
-ANY_MINUTE_K = 2.5
+FAR_BELOW_K = 4.0  # it will not come there by itself any more
+ANY_MINUTE_K = 2.5  # too near for minutes to be worth saying
 LEAST_MINUTES, LEAST_KELVIN = 0.5, 0.5  # less than this of a course says nothing of its speed
-SLOWEST, FASTEST = 0.2, 5.0
+SLOWEST, FASTEST = 0.2, 5.0  # times as fast as predicted: what lies beyond is a probe, not a melt
 
 
 @dataclass(frozen=True)

@@ -6,15 +6,15 @@ from balmcore.composition import Composition
 from balmcore.physics.firmness import predict, structure_by_group
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
-from balmcore.trials.calibration import Calibration, Reading, learned_words
+from balmcore.trials.calibration import Calibration, FirmnessReading, learned_words
 
 WAXED = [Composition.of({"candelilla_wax": wax, "olive_oil": 100 - wax}) for wax in (8, 10, 12, 14, 16)]
 BUTTER = Composition.of({"cocoa_butter": 40, "shea_butter": 30, "coconut_oil": 20, "olive_oil": 10})
 
 
-def readings(bias: float, sigma: float = 4.0) -> list[Reading]:
+def readings(bias: float, sigma: float = 4.0) -> list[FirmnessReading]:
     """Tests that come out so many points beside the model."""
-    return [Reading(each, 21, predict(each).firmness_at(21) + bias, sigma) for each in WAXED]
+    return [FirmnessReading(each, 21, predict(each).firmness_at(21) + bias, sigma) for each in WAXED]
 
 
 class CalibrationTests(CoreTestCase):
@@ -46,7 +46,7 @@ class CalibrationTests(CoreTestCase):
 
     def test_the_closed_form_is_the_leave_one_out_of_every_reading(self) -> None:
         """Against five calibrations of four readings each."""
-        uneven = [Reading(r.composition, r.temp_c, r.firmness + step, r.sigma) for r, step in
+        uneven = [FirmnessReading(r.composition, r.temp_c, r.firmness + step, r.sigma) for r, step in
                   zip(readings(0), (3, -2, 1, 4, -5), strict=True)]  # fmt: skip
         known = Calibration(uneven)
         apart = known._apart(np.ones(5))
@@ -75,7 +75,9 @@ class CalibrationTests(CoreTestCase):
                 own = dict(zip(groups, chance.normal(0, 6, len(groups)) * biased, strict=True))
                 true = [predict(each).firmness_at(21) + overall + sum(own[g] * x for g, x in part.items())
                         + chance.normal(0, 3) for each, part in zip(pool, parts, strict=True)]  # fmt: skip
-                known = Calibration([Reading(pool[n], 21, true[n] + chance.normal(0, 4), 4.0) for n in order[:10]])
+                known = Calibration(
+                    [FirmnessReading(pool[n], 21, true[n] + chance.normal(0, 4), 4.0) for n in order[:10]]
+                )
                 for n in order[10:]:
                     found = known.predict(pool[n], 21)
                     squares += [(found.plain - true[n]) ** 2, (found.firmness - true[n]) ** 2]
@@ -88,7 +90,7 @@ class CalibrationTests(CoreTestCase):
         plain, corrected = Calibration(readings(-6) + readings(-8)).errors
         self.assertAlmostEqual(plain, np.sqrt((36 + 64) / 2))
         self.assertLess(corrected, 2)
-        mixed = Calibration([*readings(-6), Reading(BUTTER, 21, predict(BUTTER).firmness_at(21) + 1, 4.0)])
+        mixed = Calibration([*readings(-6), FirmnessReading(BUTTER, 21, predict(BUTTER).firmness_at(21) + 1, 4.0)])
         self.assertAlmostEqual(mixed.errors_of("candelilla_wax")[0], 6)
         self.assertAlmostEqual(mixed.errors_of("soft_butter")[0], 1)
         self.assertEqual(Calibration([]).errors, (0, 0))
@@ -96,7 +98,7 @@ class CalibrationTests(CoreTestCase):
     def test_one_wild_reading_moves_little_and_is_shown(self) -> None:
         """Sixty points beside ten others, and alone of its group: a point, and it does not fit."""
         calm = readings(-2) + readings(-3)
-        wild = Reading(BUTTER, 21, predict(BUTTER).firmness_at(21) - 60, 4)
+        wild = FirmnessReading(BUTTER, 21, predict(BUTTER).firmness_at(21) - 60, 4)
         known, before = Calibration([*calm, wild]), Calibration(calm)
         self.assertEqual(known.unfit.tolist(), [False] * 10 + [True])
         for composition in (BUTTER, WAXED[1]):

@@ -9,7 +9,7 @@ from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
-from balmcore.trials.calibration import Calibration, Reading, corrected
+from balmcore.trials.calibration import Calibration, FirmnessReading, corrected
 from balmcore.trials.comparison import Handled, Made, handling_rows, one_line, share_rows, shown_by
 from balmcore.trials.ladder_fit import RungTest, fit_ladder
 from balmcore.trials.press import at_window, expected_g, press, repeated, rod_for, sensible_temp
@@ -90,7 +90,7 @@ class CorrectedTests(CoreTestCase):
         """Six points softer: everything reckoned with the corrected tables is, rests too; the plain ones stay."""
         known = shipped()
         waxed = [{"candelilla_wax": wax, "olive_oil": 100 - wax} for wax in (8, 10, 12, 14, 16)]
-        tests = [Reading(c := Composition.of(w), 21, predict(c).firmness_at(21) - 6, 4.0) for w in waxed]
+        tests = [FirmnessReading(c := Composition.of(w), 21, predict(c).firmness_at(21) - 6, 4.0) for w in waxed]
         learned = Calibration(tests)
         tables = corrected(known, learned.correction)
         for percent in (waxed[0], {"candelilla_wax": 6, "cocoa_butter": 20, "shea_butter": 20, "olive_oil": 54}):
