@@ -74,7 +74,7 @@ class PourForm(forms.ModelForm):
             self.fields["room_c"].initial = batch.room_c
         self.rows = batch.containers_of(finish)
         for row in self.rows:
-            label = f"{row.name}: how many were filled" if pour.pk else f"{row.name}: how many of {row.count}"
+            label = f"{row.name}: filled of {row.count}"
             self.fields[f"count_{row.pk}"] = _count_field(label, row.made)
         self._add_weights(list(pour.pieces.all()) if pour.pk else [])
 

@@ -165,7 +165,8 @@ class LayoutTests(CoreTestCase):
                 self.assertTrue(1.5 - 1e-6 <= across <= wide - 1.5 + 1e-6 and 1.5 - 1e-6 <= down <= high - 1.5 + 1e-6)
         for text in layout.texts:
             is_beside = text.x_mm + text.width_mm <= x + 1e-6
-            self.assertTrue(is_beside or text.y_mm - text.size_mm * 0.78 <= text.y_mm <= y + text.size_mm, text)
+            is_above, is_below = text.y_mm <= y + 1e-6, text.y_mm - text.size_mm * 0.78 >= y + side - 1e-6
+            self.assertTrue(is_beside or is_above or is_below, text)
 
     def test_a_code_where_it_just_fits(self) -> None:
         """Ten millimetres of code and the margins: 13 are enough, and less is not; its dots are those of its text."""
