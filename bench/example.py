@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from balmcore import units
 from balmcore.composition import Composition
-from balmcore.design.rescue import Rescue, rescue
+from balmcore.design.rescue import Rescue, rescue, wanted_firmness
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
@@ -17,7 +17,6 @@ from workshop.web import FieldReader, Fields
 PARTS = {"beeswax_yellow": Decimal("0.11"), "shea_butter_refined": Decimal("0.15"), "sunflower_oil_ho": Decimal("0.74")}
 KIND, POT_G, WANT = "pot_salve", Decimal(240), Decimal(58)
 ADDED = ("beeswax_yellow", "carnauba_wax", "cocoa_butter_refined", "sunflower_oil_ho")
-LOWEST, HIGHEST = 5, 110
 
 
 @dataclass(frozen=True)
@@ -64,7 +63,4 @@ def _pot(text: str, prefs: Preferences) -> Decimal:
 
 
 def _aim(text: str) -> Decimal:
-    number = units.number(text)
-    if not LOWEST <= number <= HIGHEST:
-        raise Problem(f"Ask for a firmness between {LOWEST} and {HIGHEST}.")
-    return number
+    return wanted_firmness(units.number(text))

@@ -9,10 +9,10 @@ import math
 import re
 from dataclasses import dataclass
 
-from balmcore.display import figure
+from balmcore.display import OUNCE_G, figure
 
 LONGEST = 80
-IN_GRAMS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237, "mg": 0.001}
+IN_GRAMS = {"g": 1.0, "kg": 1000.0, "oz": OUNCE_G, "lb": 16 * OUNCE_G, "mg": 0.001}
 STEADY, MOVING = {"s", "st", "stable"}, {"u", "us", "unst", "sd", "d"}
 OVERLOAD = {"ol", "over", "h", "ovl"}
 HEAVIEST_G, COLDEST_C, HOTTEST_C = 60_000.0, -60.0, 250.0

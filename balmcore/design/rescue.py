@@ -13,11 +13,12 @@ import scipy
 
 from balmcore.composition import Array, Composition, Line
 from balmcore.errors import Problem
-from balmcore.physics.firmness import WINDOW_C, basis
+from balmcore.physics.firmness import HIGHEST, WINDOW_C, basis
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 
 MOST_SHARE = 0.9  # of the new melt: beyond this it is another formula
+LOWEST = 5  # firmness that can be asked for: a gel that stands, up to the top of our scale
 STEPS = 360  # of the grid on which the first gram that suffices is looked for
 NEAR = 0.05  # points
 
@@ -130,3 +131,10 @@ class _Mixed:
         shares[self.item] = shares.get(self.item, Decimal(0)) + part
         made = Composition(tuple(Line(each, one) for each, one in shares.items()))
         return Rescue(self.item, add_g, made, total, max(0.0, self.one(share)))
+
+
+def wanted_firmness(number: Decimal) -> Decimal:
+    """A firmness as it may be asked for. Raises :class:`Problem`."""
+    if not LOWEST <= number <= HIGHEST:
+        raise Problem(f"Ask for a firmness between {LOWEST} and {HIGHEST:.0f}.")
+    return number

@@ -46,6 +46,7 @@ _COARSE, _DRAWN, _WINDOW = (np.searchsorted(WIDE_C, temps_c) for temps_c in (COA
 ABSENT = Species("absent", 60.0, 1e5, 500.0)
 
 # Upper end of each band on the firmness scale and its word.
+HIGHEST = 110.0  # to which our scale is drawn
 BANDS: tuple[tuple[float, str], ...] = (
     (10, "runs"),
     (28, "gel"),

@@ -38,13 +38,16 @@ class Place:
     temp_c: float
 
 
+PLACE_NAMES = {"counter": "Counter", "refrigerator": "Refrigerator", "freezer": "Freezer", "ice_bath": "Ice bath"}
+
+
 def places(room_c: float) -> dict[str, Place]:
     """The places of a workshop by key, the counter at room temperature."""
     known = (
-        Place("counter", "Counter", 9, room_c),
-        Place("refrigerator", "Refrigerator", 10, 4),
-        Place("freezer", "Freezer", 12, -18),
-        Place("ice_bath", "Ice bath", 150, 1),
+        Place("counter", PLACE_NAMES["counter"], 9, room_c),
+        Place("refrigerator", PLACE_NAMES["refrigerator"], 10, 4),
+        Place("freezer", PLACE_NAMES["freezer"], 12, -18),
+        Place("ice_bath", PLACE_NAMES["ice_bath"], 150, 1),
     )
     return {place.key: place for place in known}
 

@@ -7,7 +7,7 @@ from decimal import ROUND_FLOOR, ROUND_HALF_UP, Decimal
 from balmcore import units
 from balmcore.advice.safety import most_scent
 from balmcore.composition import Composition, percent_text
-from balmcore.design.rescue import rescue, strengthen
+from balmcore.design.rescue import rescue, strengthen, wanted_firmness
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, word
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES
@@ -89,8 +89,7 @@ def read(data: Fields, bench: Bench) -> Rescuing:
 
 def _firmness(text: str) -> Decimal:
     number = units.number(text)
-    if not 5 <= number <= 110:
-        raise Problem("Ask for a firmness between 5 and 110.")
+    wanted_firmness(number)
     return number
 
 

@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from balmcore.composition import Composition
+from balmcore.physics.thermal import PLACE_NAMES
 from balmcore.tables import Tables
 from batches.models import Batch, BatchContainer, BatchFinish, Draw
 from pantry.models import Lot
@@ -50,9 +51,9 @@ class Pour(models.Model):
     really weighed, as it was said when the pour was written down."""
 
     class Cooling(models.TextChoices):
-        COUNTER = "counter", "Counter"
-        REFRIGERATOR = "refrigerator", "Refrigerator"
-        FREEZER = "freezer", "Freezer"
+        COUNTER = "counter", PLACE_NAMES["counter"]
+        REFRIGERATOR = "refrigerator", PLACE_NAMES["refrigerator"]
+        FREEZER = "freezer", PLACE_NAMES["freezer"]
         OTHER = "other", "Other"
 
     class Verdict(models.TextChoices):

@@ -8,14 +8,14 @@ import numpy as np
 
 from balmcore.composition import Array
 from balmcore.display import Display, figure
-from balmcore.physics.firmness import BANDS, DRAWN_C, SKIN_C, WINDOW_C, Prediction, words_of
+from balmcore.physics.firmness import BANDS, DRAWN_C, HIGHEST, SKIN_C, WINDOW_C, Prediction, words_of
 from balmcore.tables import Kind
 
 WIDTH, HEIGHT = 400.0, 268.0
 LEFT, RIGHT, TOP, BOTTOM = 30.0, 66.0, 44.0, 24.0
 LETTER = 5.6  # width of a small letter, for keeping labels apart
 COLDEST, HOTTEST = float(DRAWN_C[0]), float(DRAWN_C[-1])
-HIGHEST = 110.0
+
 TABLE_EVERY = 4  # points: a row for every 2 degrees
 REFRIGERATOR_C, HOT_CAR_C = 4.0, 50.0
 

@@ -3,11 +3,10 @@
 from dataclasses import dataclass
 
 from balmcore.display import figure
-from balmcore.physics.firmness import BANDS, word
+from balmcore.physics.firmness import BANDS, HIGHEST, word
 
 WIDTH, HEIGHT = 640.0, 118.0
 LEFT, RIGHT = 14.0, 14.0
-HIGHEST = 110.0
 
 
 @dataclass(frozen=True)
