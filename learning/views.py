@@ -80,7 +80,7 @@ def begin_ladder(request: Request, pk: int) -> HttpResponse:
     if form.ladder is None:
         messages.error(request, next(iter(form.problems.values()), "This ladder cannot be made."))
         return redirect(f"{reverse('batches:ladder')}?version={version.pk}")
-    cup_g = units.mass_g(form.cup, request.prefs.mass_unit, request.prefs.kitchen)
+    cup_g = form.cleaned_data["cup"]
     return redirect("learning:ladder", ladders.begin_ladder(version, form.ladder, cup_g).pk)
 
 
