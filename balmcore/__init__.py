@@ -22,7 +22,7 @@ A balm in a dozen lines:
 >>> {key: str(grams) for key, grams in batch.lines.items()}, str(batch.total_g)
 ({'beeswax_yellow': '40.6', 'shea_butter_refined': '50.8', 'olive_oil': '111.6'}, '203.0')
 >>> [caution.line for caution in cautions(balm, Wearer("adult", "hands_feet", Policy.CAUTIOUS))]
-['Allergens: bee products, tree nuts (rarely reacts)', 'Not vegan: beeswax, yellow']
+['Allergens: bee products, shea nut', 'Not vegan: beeswax, yellow']
 """
 
 from balmcore.advice.safety import Policy, Wearer, cautions

@@ -16,6 +16,9 @@ from balmcore.display import figure
 from balmcore.tables import Ingredient, shipped
 from balmcore.wording import in_sentence, listed
 
+# The column that tells of an audience, and the words for it.
+ASKED = {"pregnant": ("pregnancy_caution", "in pregnancy"), "nursing": ("nursing_caution", "while nursing")}
+CATS_MIND = ("tea_tree", "wintergreen", "birch_sweet", "peppermint", "cornmint", "eucalyptus_globulus")
 ABOUT = Decimal("1.02")  # a sum of means of wide ranges is not over for a hair
 
 
@@ -97,9 +100,12 @@ def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
     found = [
         *_all_scent(lines, wearer),
         *(caution for line in lines for caution in _aromatic(line, wearer)),
+        *_kept_limits(lines, wearer),
         *_phototoxic(lines),
+        *_sun(lines),
         *_substances(lines),
         *(caution for line in lines for caution in _ingredient(line, wearer)),
+        *_handled(lines),
         *_whole(lines),
     ]
     offered = [replace(c, remedy=()) if any(item in hidden for item, _ in c.remedy) else c for c in found]
@@ -192,22 +198,48 @@ def _aromatic(line: Line, wearer: Wearer) -> Iterator[Caution]:
         )
         stops.append(Caution(Level.STOP, line_said, oil.caution or "Its own limit.", about, ((item, own),)))
     yield from stops
-    if wearer.audience == "pregnant" and oil.pregnancy_caution:
-        text = "Commonly avoided in pregnancy: ask a midwife or doctor."
-        yield Caution(Level.CARE, f"{item.name}: ask first in pregnancy", text, about)
-    if wearer.audience == "nursing" and oil.nursing_caution:
-        text = "Commonly avoided while nursing: ask a midwife or doctor."
-        yield Caution(Level.CARE, f"{item.name}: ask first while nursing", text, about)
+    asked, when = ASKED.get(wearer.audience, ("", ""))
+    if asked and getattr(oil, asked) == "yes":
+        text = f"Commonly avoided {when}: ask a midwife or doctor."
+        yield Caution(Level.CARE, f"{item.name}: ask first {when}", text, about)
     if stops:
         return
     if wearer.area == "lips" and oil.lip_suitable == "caution":
         yield Caution(
             Level.CARE, f"{item.name}: with care on lips", f"Lips swallow what they wear. {oil.caution}", about
         )
-    most = wearer.most if own is None else min(own, wearer.most)
-    if most:
-        said = f"{item.name} {_percent(line.share)} %, {percent_text(most)} % is our most {ON[wearer.area]}"
-        yield Caution(Level.NOTE, said, oil.caution or "No caution of its own is known.", about)
+
+
+def most_of(item: Ingredient, wearer: Wearer) -> Decimal:
+    """The greatest share of one oil alone: the least of all that binds it there, which are its own limit, that of all
+    scent, the sun's and those of the substances in it."""
+    oil = item.aromatic
+    assert oil is not None
+    limits = [wearer.most, oil.own_limit(wearer.area)]
+    limits.append(None if oil.phototoxic_max is None else Decimal(str(oil.phototoxic_max)))
+    for substance in shipped().substances.values():
+        if part := substance.share_in(item):
+            limits.append((Decimal(str(substance.limit)) / Decimal(str(part))).quantize(GRID, ROUND_FLOOR))
+    return min(limit for limit in limits if limit is not None)
+
+
+def _kept_limits(lines: list[Line], wearer: Wearer) -> Iterator[Caution]:
+    """A limit that is kept is no caution: the oils within theirs in one quiet line, with what each is known for."""
+    kept = []
+    for line in lines:
+        if line.ingredient.aromatic and not any(_unfit(line, wearer)):
+            most = most_of(line.ingredient, wearer)
+            if line.share <= most:
+                kept.append((line, most))
+    if not kept:
+        return
+    told = []
+    for line, most in kept:
+        item, oil = line.ingredient, line.ingredient.aromatic
+        assert oil is not None
+        said = f"{item.name} {_percent(line.share)} %, {percent_text(most)} % is our most {ON[wearer.area]}."
+        told.append(f"{said} {oil.caution}".strip())
+    yield Caution(Level.NOTE, "Scents within their limits", " ".join(told), tuple(line.ingredient for line, _ in kept))
 
 
 def _unfit(line: Line, wearer: Wearer) -> Iterator[Caution]:
@@ -220,6 +252,10 @@ def _unfit(line: Line, wearer: Wearer) -> Iterator[Caution]:
     if oil.avoid_under_years is not None and wearer.years < oil.avoid_under_years:
         text = f"Choose another scent or none. {oil.caution}"
         yield Caution(Level.STOP, f"{item.name}: not under {_age(oil.avoid_under_years)}", text, (item,), _out(line))
+    asked, when = ASKED.get(wearer.audience, ("", ""))
+    if asked and getattr(oil, asked) == "never":
+        text = f"Listed as not to be used {when}. {oil.caution} Ask a midwife or doctor about what was worn already."
+        yield Caution(Level.STOP, f"{item.name}: not {when}", text, (item,), _out(line))
 
 
 def _percent(share: Decimal) -> str:
@@ -249,6 +285,30 @@ def _phototoxic(lines: list[Line]) -> Iterator[Caution]:
         tuple(line.ingredient for line, _ in used),
         _lowered((line for line, _ in used), 1 / part),
     )
+
+
+def _sun(lines: list[Line]) -> Iterator[Caution]:
+    """What else makes skin burn sooner, without a figure of its own."""
+    for line in lines:
+        if "sensitive to the sun" in line.ingredient.caution:
+            others = [each.ingredient.name for each in lines if (o := each.ingredient.aromatic) and o.phototoxic_max]
+            more = f" It adds to {listed(others)}, which ask for the same." if others else ""
+            said = f"{line.ingredient.name}: keep treated skin out of the sun"
+            yield Caution(Level.CARE, said, f"{line.ingredient.caution}{more}", (line.ingredient,))
+
+
+def _handled(lines: list[Line]) -> Iterator[Caution]:
+    """What making and wearing it ask of others: dust, and cats."""
+    dusty = [line.ingredient for line in lines if line.ingredient.is_powder]
+    if dusty:
+        names = listed([item.name for item in dusty])
+        text = f"{names}: a mask or arm's length, no draught, the lid of the sieve down."
+        yield Caution(Level.NOTE, "Powders: do not breathe the dust", text, tuple(dusty))
+    cats = [line.ingredient for line in lines if line.ingredient.key in CATS_MIND]
+    if cats:
+        names = listed([in_sentence(item.name) for item in cats])
+        text = f"Cats cannot break down {names}: no stroking with it on, and let none be licked."
+        yield Caution(Level.NOTE, "Not where a cat licks it", text, tuple(cats))
 
 
 def _substances(lines: list[Line]) -> Iterator[Caution]:
@@ -326,9 +386,17 @@ def _first_sentence(text: str) -> str:
 
 
 def _colour(item: Ingredient, wearer: Wearer) -> Iterator[Caution]:
-    """Where a colour may be worn: lips swallow it, the eye is near."""
+    """Where and by whom a colour may be worn: lips swallow it, the eye is near."""
     colour = item.colourant
     assert colour is not None
+    if colour.avoid_under_years is not None and wearer.years < colour.avoid_under_years:
+        said = f"{item.name}: not under {_age(colour.avoid_under_years)}"
+        yield Caution(Level.STOP, said, colour.caution, (item,))
+    if colour.pregnancy and wearer.audience in ("pregnant", "nursing"):
+        barred = colour.pregnancy == "no"
+        said = f"{item.name}: {'not' if barred else 'ask first'} {FOR[wearer.audience]}"
+        text = f"{colour.caution} Ask a midwife or doctor."
+        yield Caution(Level.STOP if barred else Level.CARE, said, text, (item,))
     near = {"lips": (colour.lip_ok, "lips", "Lips swallow what they wear."), "face": (colour.eye_ok, "the eye", "")}
     allowed, where, why = near.get(wearer.area, ("yes", "", ""))
     if allowed == "yes":

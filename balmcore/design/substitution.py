@@ -22,6 +22,8 @@ from balmcore.tables import Ingredient, Role, Tables, shipped
 
 CURVE_C = np.arange(15.0, 41.0)  # what a balm is worn and kept at
 SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)  # of them, those that are told
+# Not offered unasked for what grew: who wants them names them.
+FROM_PETROLEUM = ("mineral_wax", "mineral", "silicone")
 _PARTS = 60  # of the way from nothing to all of it
 LEAST = 0.005  # of the whole
 
@@ -180,6 +182,7 @@ def stand_ins(
         other
         for other in tables.ingredients.values()
         if other.role == item.role and other.key not in barred and wishes.allow(other)
+        and (other.group not in FROM_PETROLEUM or item.group in FROM_PETROLEUM)
         and (item.role != Role.EXTRA or other.group == item.group)
     ]  # fmt: skip
     wanted = share if share is not None else item.usual_max_share or 0.0

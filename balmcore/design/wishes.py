@@ -60,6 +60,9 @@ def read_wishes(
 def named_by(word: str, tables: Tables) -> frozenset[Ingredient]:
     """Every ingredient that a wish names. Raises :class:`Problem` when there is none."""
     wanted = _tokens(word)
+    if wanted == {"tree", "nut"}:
+        # Lists differ on whether shea counts as one: whoever wishes no nuts gets none.
+        wanted = frozenset({"nut"})
     if word in tables.ingredients:
         return frozenset({tables.ingredients[word]})
     found = set()

@@ -12,6 +12,12 @@ from balmcore.tables import DATA, Ingredient, Tables
 
 NEAR = 84  # likeness in percent: good enough to propose
 LONGEST_NAME = 9  # words
+# What is mostly water, whatever else stands beside it.
+WATERS = frozenset(("water", "waters", "juice", "milk", "hydrosol", "hydrolate", "vinegar", "tea", "broth"))
+# Words that say a plant itself is meant, and not the oil that was made with it.
+PLANT_ITSELF = frozenset(
+    ("fresh", "dried", "petal", "petals", "flower", "flowers", "leaf", "leaves", "herb", "herbs", "root", "powder")
+)
 _OFFERED = 5  # of the nearest names: more are not read
 
 
@@ -49,6 +55,9 @@ def _known(words: tuple[str, ...], tables: Tables) -> Meant | None:
     core = stem[:-1] if stem and stem[-1] in ("oil", "oils") else stem
     if why := _refused().get(" ".join(words)) or _refused().get(" ".join(core)):
         return Meant(None, (), f"{' '.join(core).capitalize()} is not for anything worn. {why}")
+    if herb := _plant_itself(words, tables):
+        said = f"{' '.join(words).capitalize()} is the plant itself: steep it in oil first, and write that oil down"
+        return Meant(None, (herb.key,), f"{said}. {herb.caution}".strip())
     if bare := _bare().get(" ".join(core)):
         near = tuple(key for key in bare if key in tables.ingredients)
         item = tables.ingredient(near[0])
@@ -60,6 +69,20 @@ def _known(words: tuple[str, ...], tables: Tables) -> Meant | None:
         if key and (not scent or tables.ingredients[key].aromatic):
             return Meant(tables.ingredients[key])
     return None
+
+
+def _plant_itself(words: tuple[str, ...], tables: Tables) -> Ingredient | None:
+    """The infused oil of a plant that is meant itself: ``dried calendula petals``, ``turmeric powder``."""
+    rest = tuple(word for word in words if word not in PLANT_ITSELF)
+    if not rest or rest == words:
+        return None
+    by_words = _by_words(tables)
+    if by_words.get(tuple(sorted(words))):
+        return None  # a powder of the table's own
+    tried = (by_words.get(tuple(sorted(words))) for words in _spellings(rest, False))
+    item = tables.ingredients.get(next((key for key in tried if key), ""))
+    is_infused = item is not None and ("infused" in item.name.lower() or item.key == "infused_oil")
+    return item if is_infused else None
 
 
 def _spellings(words: tuple[str, ...], scent: bool) -> list[tuple[str, ...]]:
@@ -77,6 +100,8 @@ def _spellings(words: tuple[str, ...], scent: bool) -> list[tuple[str, ...]]:
 def nearly(text: str, tables: Tables) -> Meant:
     """The likest to words that name nothing: proposed when near enough, and always to be asked."""
     name = clean(text)
+    if wet := next((word for word in name.split() if word in WATERS), ""):
+        return Meant(None, (), f"{wet.capitalize()} does not mix with fat and grows mould: it is not for a balm.")
     if name in GENERIC:
         return Meant(None, (), f"Which one? “{name}” can be any.")
     if not re.search(r"[a-z]{3}", name):

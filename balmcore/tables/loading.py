@@ -99,8 +99,8 @@ def _aromatic(row: Row, aroma: Species) -> tuple[str, Ingredient]:
         lip_max=row.share("lip_max_pct"),
         lip_suitable=row.choice("lip_suitable", "yes", "caution", "no"),
         avoid_under_years=row.maybe("avoid_under_years", 0, 18),
-        pregnancy_caution=row.choice("pregnancy_caution", "yes", "no") == "yes",
-        nursing_caution=row.choice("nursing_caution", "yes", "no") == "yes",
+        pregnancy_caution=row.choice("pregnancy_caution", "no", "yes", "never"),
+        nursing_caution=row.choice("nursing_caution", "no", "yes", "never"),
         allergens=row.words("declarable_allergens"),
         caution=row.text("caution"),
         declared_itself=row.choice("declared_itself", "yes", "no") == "yes",
@@ -129,6 +129,8 @@ def _colourant(row: Row, liquid: Species) -> tuple[str, Ingredient]:
         row.choice("lip_ok", "yes", "no", "varies"),
         row.choice("eye_ok", "yes", "no", "varies"),
         caution,
+        row.maybe("avoid_under_years", 0, 18),
+        row.choice("pregnancy_caution", "", "ask", "no"),
     )
     return key, Ingredient(
         key=key,

@@ -36,15 +36,16 @@ class Species:
 
 @dataclass(frozen=True)
 class Aromatic:
-    """Limits of one essential, flavour or fragrance oil, as shares of the finished product."""
+    """Limits of one essential, flavour or fragrance oil, as shares of the finished product; in pregnancy and while
+    nursing ``yes`` is to be asked about first, ``never`` not to be used."""
 
     max_leave_on: float | None
     phototoxic_max: float | None
     lip_max: float | None
     lip_suitable: str
     avoid_under_years: float | None
-    pregnancy_caution: bool
-    nursing_caution: bool
+    pregnancy_caution: str
+    nursing_caution: str
     allergens: tuple[str, ...]
     caution: str
     declared_itself: bool = False
@@ -57,11 +58,14 @@ class Aromatic:
 
 @dataclass(frozen=True)
 class Colourant:
-    """Where a colour may be worn: ``yes``, ``no`` or ``varies`` by country or grade."""
+    """Where a colour may be worn: ``yes``, ``no`` or ``varies`` by country or grade; from which age, and in pregnancy
+    and nursing ``ask`` or ``no``."""
 
     lip_ok: str
     eye_ok: str
     caution: str
+    avoid_under_years: float | None = None
+    pregnancy: str = ""
 
 
 USUAL_DROPS_PER_ML = 22.0  # of a plain glass dropper, handbooks count 18 to 26

@@ -82,7 +82,7 @@ class CardTests(CoreTestCase):
         """What decides for its wearer stands on it, with its reason."""
         heavy = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.7"), "lavender": D("0.1")})
         told = " ".join(of(100, composition=heavy).cautions)
-        self.assertIn("Lavender 10.0 %, 1.0 % is our most on the body", told)
+        self.assertIn("Scent 10.0 % in all, 1.0 % is our most for adults, on the body.", told)
         self.assertIn("bee products", told)
 
     def test_on_paper(self) -> None:

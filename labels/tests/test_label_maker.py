@@ -232,7 +232,7 @@ class LabelTests(MorningCase):
         ]
         self.assertEqual(names, sorted(names))
         self.assertIn(("Low Water", "lavender"), names)
-        self.assertContains(sheet, "Holds bee products, tree nuts (rarely reacts). Keep cool, dark and dry")
+        self.assertContains(sheet, "Holds bee products, shea nut. Keep cool, dark and dry")
         one = self.client.get(f"/labels/stall?pour={self.pour.pk}&pour=nonsense&pour={'9' * 30}")
         self.assertEqual([str(p.first.pour.batch.version.formula) for p in one.context["products"]], ["Undertow"])
         self.assertContains(one, f"Batch {self.pour.batch_id}, best before 1 May 2027")

@@ -2,7 +2,7 @@
 
 from decimal import Decimal as D
 
-from balmcore.advice.safety import Level, Wearer, cautions, most_scent
+from balmcore.advice.safety import Level, Wearer, cautions, most_of, most_scent
 from balmcore.composition import Composition, set_shares
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
@@ -73,7 +73,8 @@ class CautionTests(CoreTestCase):
         """Of every ingredient of the tables: what is asked first in pregnancy or while nursing is said to those, and to
         nobody else; lanolin is kept from the breast of the nursing alone; a child's age is asked of children alone."""
         asked = {"pregnant": "ask first in pregnancy", "nursing": "ask first while nursing"}
-        found = dict.fromkeys(asked, 0)
+        barred = {"pregnant": "in pregnancy", "nursing": "while nursing"}
+        found, never = dict.fromkeys(asked, 0), dict.fromkeys(asked, 0)
         for item in shipped().ingredients.values():
             if item.key == "aroma" or item.water_bearing:
                 continue
@@ -87,7 +88,12 @@ class CautionTests(CoreTestCase):
                 for audience in ("adult", "pregnant", "nursing")
             }
             oil = item.aromatic
-            wanted = {"pregnant": oil.pregnancy_caution, "nursing": oil.nursing_caution} if oil else {}
+            columns = {"pregnant": oil.pregnancy_caution, "nursing": oil.nursing_caution} if oil else {}
+            wanted = {audience: column == "yes" for audience, column in columns.items()}
+            for audience, column in columns.items():
+                stopped = any(line == f"{item.name}: not {barred[audience]}" for line in lines[audience])
+                self.assertEqual(stopped, column == "never", (item.key, audience))
+                never[audience] += stopped
             for audience, words in asked.items():
                 said = {name: any(words in line for line in told) for name, told in lines.items()}
                 if wanted:
@@ -98,6 +104,7 @@ class CautionTests(CoreTestCase):
             if item.group == "lanolin":
                 self.assertEqual(breast, {"adult": False, "pregnant": False, "nursing": True}, item.key)
         self.assertGreater(min(found.values()), 5)
+        self.assertGreater(min(never.values()), 0)
 
     def test_what_lips_swallow(self) -> None:
         """Every oil of the tables that lips wear with care says so on lips, and nowhere else; the others never do."""
@@ -130,7 +137,8 @@ class CautionTests(CoreTestCase):
             for audience in ("pregnant", "nursing"):
                 (found,) = (
                     c for c in cautions(composition, Wearer(audience, "body", "usual"))
-                    if c.line.startswith(item.name) and "usual at most" not in c.line
+                    if c.line.startswith(item.name) and "usual at most" not in c.line and "the sun" not in c.line
+                    and "not under" not in c.line
                 )  # fmt: skip
                 self.assertEqual(bool(found.remedy), item.pregnancy == "no", (item.key, audience))
                 self.assertIn("midwife or doctor", found.text)
@@ -138,6 +146,39 @@ class CautionTests(CoreTestCase):
             self.assertEqual([c.line for c in plain if "pregnan" in c.line], [], item.key)
             counted[item.pregnancy] += 1
         self.assertGreater(sum(counted.values()), 0)
+
+    def test_our_most_is_the_least_of_all_that_binds(self) -> None:
+        """Of every oil, everywhere it may be worn: at its most nothing is over, a hundredth of a percent more is; what
+        is kept is one quiet line."""
+        self.assertEqual(most_of(shipped().ingredient("petitgrain_mandarin"), Wearer()), D("0.0017"))
+        tried = 0
+        for item in shipped().ingredients.values():
+            for area in ("body", "lips"):
+                wearer = Wearer("adult", area, "usual")
+                if item.aromatic is None or (area == "lips" and item.aromatic.lip_suitable == "no"):
+                    continue
+                if not (most := most_of(item, wearer)):
+                    continue
+                tried += 1
+                for share, is_over in ((most, False), (most * D("1.03") + D("0.0001"), True)):
+                    found = cautions(Composition.of({"olive_oil": 1 - share, item.key: share}), wearer)
+                    stops = [caution.line for caution in found if caution.level is Level.STOP]
+                    self.assertEqual(bool(stops), is_over, (item.key, area, share, stops))
+                    self.assertEqual("Scents within their limits" in [c.line for c in found], not is_over)
+        self.assertGreater(tried, 120)
+
+    def test_what_making_and_wearing_asks_of_others(self) -> None:
+        """Dust of every powder, cats, and a herb that adds to the sun's warning."""
+        dusty = [item for item in shipped().ingredients.values() if item.is_powder]
+        self.assertGreater(len(dusty), 8)
+        for item in dusty:
+            self.assertIn(("note", "Powders: do not breathe the dust"), self.said({"olive_oil": 99, item.key: 1}))
+        self.assertIn(("note", "Not where a cat licks it"), self.said({"olive_oil": 99.5, "tea_tree": 0.5}))
+        wort = cautions(
+            Composition.of({"st_johns_wort_oil": D("0.999"), "bergamot_expressed": D("0.001")}), Wearer("adult", "body")
+        )
+        sun = next(caution for caution in wort if caution.line.endswith("keep treated skin out of the sun"))
+        self.assertIn("It adds to bergamot (expressed), which", sun.text)
 
     def test_water_nursing_colour_allergens_and_vegan(self) -> None:
         """Honey brings water; lanolin is kept from the breast; lips get lip colours; labels are told."""

@@ -1,5 +1,6 @@
 """The recipe reader against lines of our own, ordinary and hostile, and its doubts."""
 
+import csv
 import math
 from pathlib import Path
 
@@ -8,6 +9,7 @@ from hypothesis import strategies as st
 
 from balmcore.composition import Composition
 from balmcore.recipes.reading import composition, read
+from balmcore.tables import DATA
 from balmcore.tests import CoreTestCase
 
 
@@ -37,6 +39,29 @@ class LineTests(CoreTestCase):
                     self.assertAlmostEqual(line.grams, grams, delta=0.005 * grams + 1e-9)
                 else:
                     self.assertTrue(line is None or line.grams is None or line.sure < 0.5)
+
+    def test_what_is_refused_says_why_in_a_sentence(self) -> None:
+        """Every reason is whole; waters, plants themselves and what is sold for other things are never another thing."""
+        rows = csv.reader(line for line in (DATA / "refused_names.csv").open() if not line.startswith("#"))
+        reasons = [(name, *why) for name, *why in rows if name != "name"]
+        self.assertGreater(len(reasons), 40)
+        for name, *why in reasons:
+            self.assertEqual((len(why), why[0][-1:]), (1, "."), name)
+            (line,) = read(f"10 g {name}").lines
+            self.assertIsNone(line.ingredient, name)
+            self.assertIn(why[0], " ".join(line.doubts), name)
+        for text, said in (
+            ("water", "does not mix with fat"),
+            ("orange blossom hydrosol", "does not mix with fat"),
+            ("oat milk", "does not mix with fat"),
+            ("dried calendula petals", "steep it in oil first"),
+            ("fresh comfrey leaves", "steep it in oil first"),
+            ("turmeric powder", "steep it in oil"),
+        ):
+            with self.subTest(text):
+                (line,) = read(f"10 g {text}").lines
+                self.assertIsNone(line.ingredient)
+                self.assertIn(said, " ".join(line.doubts))
 
     def test_number_words(self) -> None:
         """As people write them, in words and in parts."""
