@@ -65,6 +65,7 @@ def under_way(tables: Tables, prefs: Preferences) -> Home:
     open_batches = list(Batch.objects.unpoured().by_time().for_page()[:MOST_OPEN])
     tasks = [
         *_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)),
+        *_herbs(),
         *_batches(open_batches, tables),
         *_pours(tables),
         *_pieces(tables),
@@ -97,6 +98,20 @@ def _preparations(until: date) -> Iterator[Task]:
         what = "Strain it" if row.kind == Preparation.Kind.INFUSION else "Render it"
         address = reverse("pantry:finish", args=[row.pk])
         yield Task(None, what, row.name, when_words(row.ready_on), _moment(row.ready_on), address)
+
+
+def _herbs() -> Iterator[Task]:
+    """Infusions whose herb was never asked for: what it asks of who wears it depends on the answer."""
+    begun = _moment(date.min + timedelta(days=1))
+    for row in pantry.queries.unnamed_herbs()[:MOST_LOTS]:
+        yield Task(
+            None,
+            "Say which herb",
+            row.name,
+            "its cautions go by it",
+            begun,
+            f"{reverse('pantry:ingredient', args=[row.key])}#papers",
+        )
 
 
 def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:

@@ -153,7 +153,7 @@ def content_of(
     told = [
         as_sentence(caution.line)
         for caution in cautions(composition, formula.to_wearer(policy))
-        if caution.level in (Level.STOP, Level.CARE)
+        if caution.level in (Level.STOP, Level.CARE) and not caution.is_open
     ]
     declaration = declare(composition, words.names, tables)
     if declaration.plain:

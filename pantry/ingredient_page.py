@@ -103,6 +103,7 @@ def _figures(item: Ingredient, prefs: Preferences) -> list[tuple[str, str]]:
 def _cautions(item: Ingredient) -> list[str]:
     """What there is to know before it goes into anything worn."""
     told = [
+        item.doubt,
         *(f"Holds {word}." for word in item.allergens),
         item.water_bearing and "Bears water: mould grows in it, and Calm Tin does not design preservation.",
         *_worn(item),

@@ -1,6 +1,7 @@
 """What the workshop owns: lots of ingredients and containers, its own ingredients and containers,
 rests of earlier melts, and what is being prepared."""
 
+from dataclasses import replace
 from decimal import Decimal
 
 from django.core.exceptions import ValidationError
@@ -13,12 +14,28 @@ from balmcore.composition import Composition, mixture
 from balmcore.display import day_words
 from balmcore.errors import Problem
 from balmcore.making import stock as stock
-from balmcore.tables import ROLES, Ingredient, Tables
+from balmcore.tables import ROLES, Ingredient, Tables, shipped
 from balmcore.tables import custom as own
+from balmcore.tables.herbs import herb_name, herbs, infused
+from balmcore.tables.records import WHICH_HERB
+from balmcore.wording import in_sentence
 from workshop.fields import MassField, MeasureField
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
 OWN_INGREDIENT, LEFTOVER = "own-ingredient-", "leftover-"
+# What papers say of an own ingredient, and whether its herb is still to be said.
+PAPERS = (
+    "is_herb_open",
+    "inci",
+    "allergens",
+    "vegan",
+    "density_g_ml",
+    "shelf_months",
+    "lip_ok",
+    "pregnancy",
+    "avoid_under_years",
+    "caution",
+)
 # What an own scent is taken to be while nothing else is known of it.
 SCENTS = {"scent": "fragrance_oil", "flavour": "lip_flavour_oil"}
 
@@ -61,13 +78,32 @@ class OwnContainer(models.Model):
 
 class OwnIngredient(models.Model):
     """An ingredient of the maker's own, described by a known one or by a melting range. One that is a
-    scent counts as an aromatic whose papers are not known: the strictest general figures are its own."""
+    scent counts as an aromatic whose papers are not known: the strictest general figures are its own.
+
+    ``herb_keys`` are herbs that were steeped in it here, ``is_herb_open`` that nobody has yet said which. The other
+    fields are what its papers say, empty where they do not; ``allergens`` are words between commas, ``none`` for none.
+    """
 
     class Scent(models.TextChoices):
         UNSAID = "", "choose"
         NO = "no", "No"
         SCENT = "scent", "Yes: an essential, absolute or perfume oil"
         FLAVOUR = "flavour", "Yes: a flavour documented for lips"
+
+    class Vegan(models.TextChoices):
+        YES = "yes", "Yes"
+        VARIES = "varies", "It varies"
+        NO = "no", "No"
+
+    class Lips(models.TextChoices):
+        YES = "yes", "Yes"
+        CARE = "care", "With care"
+        NO = "no", "No"
+
+    class Pregnancy(models.TextChoices):
+        YES = "yes", "Yes"
+        ASK = "ask", "Ask first"
+        NO = "no", "No"
 
     name = models.CharField(max_length=80, unique=True)
     role = models.CharField(max_length=6, choices=[(role, role.capitalize()) for role in ROLES])
@@ -76,6 +112,17 @@ class OwnIngredient(models.Model):
     melt_low_c = MeasureField(low=-60, high=200, null=True, blank=True)
     melt_high_c = MeasureField(low=-60, high=200, null=True, blank=True)
     note = models.CharField(max_length=300, blank=True)
+    herb_keys = models.CharField(max_length=200, blank=True)
+    is_herb_open = models.BooleanField(default=False)
+    inci = models.CharField("INCI name", max_length=300, blank=True)
+    allergens = models.CharField(max_length=200, blank=True)
+    vegan = models.CharField(max_length=6, blank=True, choices=Vegan)
+    density_g_ml = MeasureField(low=0.5, high=10, null=True, blank=True)
+    shelf_months = MeasureField(low=0, high=1200, null=True, blank=True)
+    lip_ok = models.CharField(max_length=4, blank=True, choices=Lips)
+    pregnancy = models.CharField(max_length=3, blank=True, choices=Pregnancy)
+    avoid_under_years = MeasureField(low=0, high=18, null=True, blank=True)
+    caution = models.CharField(max_length=300, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -101,15 +148,43 @@ class OwnIngredient(models.Model):
         """Its key among all ingredients."""
         return f"{OWN_INGREDIENT}{self.pk}"
 
+    @property
+    def herbs(self) -> tuple[str, ...]:
+        """The keys of the herbs in it."""
+        return tuple(self.herb_keys.split())
+
     def to_ingredient(self) -> Ingredient:
         """The ingredient as the core knows it. Raises ``Problem`` for a description out of reach."""
         if model := SCENTS.get(self.scent):
-            return own.like(self.key, self.name, model, "extra", self.note)
-        if self.like_key:
-            return own.like(self.key, self.name, self.like_key, self.role, self.note)
-        low = self.melt_low_c if self.melt_low_c is not None else -20.0
-        high = self.melt_high_c if self.melt_high_c is not None else low
-        return own.by_melting(self.key, self.name, self.role, low, high, self.note)
+            item = own.scent(self.key, self.name, model, self.note)
+        elif self.like_key and self.herbs:
+            item = shipped().ingredient(self.like_key, "like")
+        elif self.like_key:
+            item = own.like(self.key, self.name, self.like_key, self.role, self.note)
+        else:
+            low = self.melt_low_c if self.melt_low_c is not None else -20.0
+            high = self.melt_high_c if self.melt_high_c is not None else low
+            item = own.by_melting(self.key, self.name, self.role, low, high, self.note)
+        if self.herbs:
+            item = infused(item, self.key, self.name, self.herbs, self.note)
+        if self.is_herb_open:
+            item = replace(item, unknown=tuple(dict.fromkeys((WHICH_HERB, *item.unknown))))
+        return own.by_papers(item, self._papers(), is_infused=bool(self.herbs))
+
+    def _papers(self) -> own.Papers:
+        words = tuple(word for each in self.allergens.split(",") if (word := each.strip()))
+        said = None if not words else () if [word.lower() for word in words] == ["none"] else words
+        return own.Papers(
+            self.inci,
+            said,
+            self.vegan,
+            self.density_g_ml,
+            self.shelf_months,
+            self.lip_ok,
+            self.pregnancy,
+            self.avoid_under_years,
+            self.caution,
+        )
 
 
 class Leftover(models.Model):
@@ -250,8 +325,8 @@ class Entry(models.Model):
 class Preparation(models.Model):
     """Something made weeks ahead: a herb steeping in oil, or comb rendered to clean wax.
 
-    ``ready_on`` is the day to strain an infusion; ``sources`` are the lots that went in, ``lot`` is
-    what it became.
+    ``ready_on`` is the day to strain an infusion, ``herb_keys`` what steeps in it; ``sources`` are the lots that went
+    in, ``lot`` is what it became.
     """
 
     class Kind(models.TextChoices):
@@ -261,6 +336,7 @@ class Preparation(models.Model):
     kind = models.CharField(max_length=9, choices=Kind)
     name = models.CharField(max_length=80)
     base_key = models.CharField(max_length=60)
+    herb_keys = models.CharField(max_length=200, blank=True)
     raw_g = MassField()
     base_g = MassField(default=Decimal(0))
     started_on = models.DateField(default=timezone.localdate)
@@ -293,6 +369,12 @@ class Preparation(models.Model):
     def given_g(self) -> Decimal:
         """What can come out of it again: the oil of an infusion, the comb of a rendering."""
         return self.base_g if self.kind == self.Kind.INFUSION else self.raw_g
+
+    @property
+    def herb_words(self) -> str:
+        """``arnica and comfrey``, ``herb not known``: what its cautions will go by."""
+        known = [in_sentence(herb_name(key)) for key in self.herb_keys.split() if key in herbs()]
+        return " and ".join(known if known else ["herb not known"] if self.herb_keys else [])
 
     @property
     def yield_share(self) -> Decimal | None:

@@ -14,7 +14,7 @@ from balmcore.making.cost import Price
 from balmcore.making.stock import draw, first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
 from pantry.hooks import with_unfit
-from pantry.models import Entry, Lot, OwnContainer, Preparation
+from pantry.models import OWN_INGREDIENT, Entry, Lot, OwnContainer, OwnIngredient, Preparation
 
 SOON_DAYS = 60
 ITEMS_PER_PAGE, LOTS_LISTED = 40, 3
@@ -250,6 +250,17 @@ def preparations() -> tuple[list[Preparation], list[Preparation]]:
 def ending(until: date) -> QuerySet[Lot]:
     """Good lots that hold something and are best before a day, the first on top."""
     return Lot.objects.filter(state=Lot.State.GOOD, left__gt=0, best_before__lte=until).order_by("best_before", "pk")
+
+
+def own_ingredient(key: str) -> OwnIngredient | None:
+    """An ingredient of one's own by its key; None for any other."""
+    number = key.removeprefix(OWN_INGREDIENT)
+    return OwnIngredient.objects.filter(pk=number).first() if number != key and number.isdecimal() else None
+
+
+def unnamed_herbs() -> QuerySet[OwnIngredient]:
+    """Infusions of earlier versions, whose herbs were read by their name: nobody has said so."""
+    return OwnIngredient.objects.filter(is_herb_open=True)
 
 
 def due(until: date) -> QuerySet[Preparation]:

@@ -5,9 +5,11 @@ database refuses to take below nothing, so that no order of tabs can lose a gram
 """
 
 from collections.abc import Mapping
+from copy import copy
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
+from itertools import chain, count
 
 from django.db import transaction
 from django.db.models import F, Min, Value
@@ -19,11 +21,14 @@ from balmcore.composition import Composition, Line, percent_text
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
-from balmcore.tables import Tables, shipped
+from balmcore.recipes.herbs import herbs_named
+from balmcore.tables import Ingredient, Tables, shipped
 from balmcore.tables.custom import TYPICAL
+from balmcore.tables.herbs import OTHER
 from balmcore.wording import in_sentence
 from pantry.hooks import needs_ingredient, with_unfit
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
+from pantry.tables import workshop_tables
 from workshop.fields import MassField
 
 MOST = units.MOST_G
@@ -204,8 +209,11 @@ def begin_preparation(preparation: Preparation) -> Preparation:
     """Begin an infusion or a rendering. What oil is in stock leaves it now."""
     if preparation.ready_on < preparation.started_on:
         raise Problem("It cannot be ready before it was begun.", "ready_on")
+    infusion = preparation.kind == Preparation.Kind.INFUSION
+    if infusion and not preparation.herb_keys:
+        preparation.herb_keys = " ".join(_herbs_said(preparation))
     preparation.save()
-    if preparation.kind == Preparation.Kind.INFUSION:
+    if infusion:
         drawn = draw(preparation.base_key, preparation.base_g, Entry.Kind.PREPARED, preparation.name)
         preparation.sources.set(entry.lot_id for entry in drawn.entries)
     return preparation
@@ -215,7 +223,7 @@ def begin_preparation(preparation: Preparation) -> Preparation:
 def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, tables: Tables) -> Lot:
     """Strain or pour off what came of it: it becomes a lot. Raises :class:`Problem`.
 
-    An infused oil is an ingredient of its own, like the oil it was made with.
+    An infused oil is an ingredient of its own: the oil it was made with, and the herbs that steeped in it.
     """
     done = Preparation.objects.filter(pk=preparation.pk, finished_on=None)
     given = preparation.given_g
@@ -229,31 +237,56 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
         raise Problem("This was finished already, perhaps in another tab: its lot is in stock.", "yield_g")
     key, base = preparation.base_key, tables.ingredient(preparation.base_key)
     if preparation.kind == Preparation.Kind.INFUSION:
-        # An oil that is itself the workshop's own is followed to the known one it is like.
-        model = base.like or (base.key if base.key in shipped().ingredients else TYPICAL["oil"])
-        name = f"{preparation.name} in {in_sentence(base.name)}"[:80]
-        own, _ = OwnIngredient.objects.get_or_create(
-            name=name,
-            defaults={"role": base.role, "like_key": model, "note": "Infused in this workshop."},
-        )
-        key = own.key
+        key = _infused(preparation, base).key
+    made = workshop_tables().ingredient(key)
     share = percent_text(round(yield_g / given, 3), 0)
     note = f"{preparation.name}, yield {share} %"
     earliest = preparation.sources.aggregate(day=Min("best_before"))["day"]
-    pure = Composition((Line(base, Decimal(1)),))
+    pure = Composition((Line(made, Decimal(1)),))
     lot = receive(
         Purchase(
             key,
             yield_g,
             supplier="this workshop",
             bought=day,
-            best_before=_keeps_until(day, pure, {base.key: earliest} if earliest else {}),
+            best_before=_keeps_until(day, pure, {key: earliest} if earliest else {}),
             note=note,
             origin=Lot.Origin.PREPARED,
         )
     )
     Preparation.objects.filter(pk=preparation.pk).update(lot=lot)
     return lot
+
+
+def _herbs_said(preparation: Preparation) -> tuple[str, ...]:
+    """What steeps in it: what was chosen and all that its name says, or a herb that is not known."""
+    chosen = preparation.herb_keys.split()
+    return tuple(dict.fromkeys((*chosen, *herbs_named(preparation.name)))) or (OTHER,)
+
+
+def _infused(preparation: Preparation, base: Ingredient) -> OwnIngredient:
+    """The ingredient that an infusion becomes: one that holds the same already, or a new one. An oil that is the
+    workshop's own brings what is known of it, herbs that it holds already too."""
+    rows = {row.key: row for row in OwnIngredient.objects.all()}
+    known = base.key if base.key in shipped().ingredients else TYPICAL["oil"]
+    made = copy(rows[base.key]) if base.key in rows else OwnIngredient(role=base.role, like_key=known)
+    made.herb_keys = " ".join(dict.fromkeys((*made.herbs, *_herbs_said(preparation))))
+    made.note = "Infused in this workshop."
+    name = f"{preparation.name} in {in_sentence(base.name)}"
+    same = [row for row in rows.values() if row.name.startswith(name[:80]) and _holds(row) == _holds(made)]
+    if same:
+        return same[0]
+    taken = {row.name for row in rows.values()}
+    ends = chain(("",), (f" ({number})" for number in count(2)))
+    made.name = next(each for end in ends if (each := f"{name[: 80 - len(end)]}{end}") not in taken)
+    made.pk, made._state.adding = None, True
+    made.save()
+    return made
+
+
+def _holds(row: OwnIngredient) -> tuple[object, ...]:
+    """What decides whether two infusions are one ingredient: the oil, and the herbs in it."""
+    return row.role, row.like_key, row.melt_low_c, row.melt_high_c, frozenset(row.herbs), row.is_herb_open
 
 
 def delete_ingredient(key: str) -> str:

@@ -5,11 +5,11 @@ from functools import lru_cache
 
 from django.db import connection
 from django.db.models import FloatField, TextField, Value
-from django.db.models.functions import Cast, Concat
+from django.db.models.functions import Cast, Concat, JSONArray
 
 from balmcore.display import Display, spoken
 from balmcore.tables import Tables, shipped
-from pantry.models import Leftover, LeftoverLine, OwnIngredient
+from pantry.models import PAPERS, Leftover, LeftoverLine, OwnIngredient
 from workshop.models import OwnKind
 
 Rows = tuple[tuple[object, ...], ...]
@@ -25,8 +25,9 @@ def workshop_tables() -> Tables:
 @lru_cache(maxsize=1)
 def _everything() -> tuple[str, tuple[str | int | float | None, ...]]:
     """The query for all that a workshop added, put into SQL once: that took longer than to run it."""
+    described = JSONArray("like_key", "scent", "herb_keys", *PAPERS)
     own = OwnIngredient.objects.order_by().values_list(
-        "pk", "name", "role", Concat("like_key", Value(" "), "scent"), "melt_low_c", "melt_high_c", "note"
+        "pk", "name", "role", described, "melt_low_c", "melt_high_c", "note"
     )
     share, nothing = Cast("share", FloatField()), Value(None, FloatField())
     rests = LeftoverLine.objects.order_by().values_list(

@@ -1,14 +1,15 @@
 """Pages of the pantry: stock and its lots, ingredients, containers, preparations."""
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase, HttpResponseNotAllowed
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence, in_sentence
 from pantry import lists, queries, services
-from pantry.forms import FinishForm, LotForm, OwnContainerForm, OwnIngredientForm, PreparationForm, ReceiveForm
+from pantry.forms import LotForm, OwnContainerForm, OwnIngredientForm, ReceiveForm
+from pantry.forms.preparing import FinishForm, PapersForm, PreparationForm
 from pantry.hooks import pages_of_lot, with_unfit
 from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
@@ -101,21 +102,31 @@ def ingredients(request: Request) -> HttpResponse:
     """Ingredients by role, and a form for one's own."""
     form = OwnIngredientForm(request.POST or None, prefs=request.prefs, tables=request.tables)
     if request.method == "POST" and form.is_valid():
-        messages.success(request, f"{form.save().name} is among your ingredients.")
-        return redirect("pantry:ingredients")
+        made = form.save()
+        messages.success(request, f"{made.name} is among your ingredients. What do its papers say?")
+        return redirect("pantry:ingredient", made.key)
     words = Fields(request.GET).text("q")
     template = "pantry/_drawers.html" if request.htmx else "pantry/ingredients.html"
     context = {"drawers": queries.drawers(request.tables, words), "q": words, "form": form}
     return render(request, template, context, status=400 if form.errors else 200)
 
 
-@require_safe
 def ingredient(request: Request, key: str) -> HttpResponse:
-    """One ingredient: how it melts, its figures, where it is used."""
+    """One ingredient: how it melts, its figures, where it is used; of one's own what its papers say."""
     item = request.tables.ingredients.get(key)
     if item is None:
         raise Http404
-    return render(request, "pantry/ingredient.html", {"details": details(item, request.prefs)})
+    row = queries.own_ingredient(key)
+    form = PapersForm(request.POST or None, instance=row) if row else None
+    if request.method == "POST":
+        if form is None:
+            return HttpResponseNotAllowed(["GET", "HEAD"])
+        if form.is_valid():
+            form.save()
+            messages.success(request, f"What is known of {item.name} is written down.")
+            return redirect("pantry:ingredient", key)
+    context = {"details": details(item, request.prefs), "form": form, "own": row}
+    return render(request, "pantry/ingredient.html", context, status=400 if form and form.errors else 200)
 
 
 @require_POST

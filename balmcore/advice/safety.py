@@ -44,13 +44,15 @@ Remedy = tuple[tuple[Ingredient, Decimal], ...]
 @dataclass(frozen=True)
 class Caution:
     """One thing to know: its level, the ``line`` that decides, the ``text`` with the reasons, and the
-    ingredients it is about (none for the whole). ``remedy`` are shares that end it, where arithmetic can."""
+    ingredients it is about (none for the whole). ``remedy`` are shares that end it, where arithmetic can.
+    ``is_open`` is a question to the maker, which no label prints."""
 
     level: Level
     line: str
     text: str
     about: tuple[Ingredient, ...] = ()
     remedy: Remedy = ()
+    is_open: bool = False
 
     @property
     def offer(self) -> str:
@@ -340,6 +342,12 @@ def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
             f"Leave it out, or drive the water off first. {item.note}"
         )
         yield Caution(Level.STOP, f"{item.name} brings water", text.strip(), about, _out(line))
+    if item.doubt:
+        text = (
+            "What is not known of it is not warned of here. Look it up before it is worn on lips, by children or in "
+            "pregnancy, and say it on its page in the pantry."
+        )
+        yield Caution(Level.CARE, item.doubt.rstrip("."), text, about, is_open=True)
     if item.aromatic is None:
         yield from _unfit_ingredient(line, wearer)
     if item.colourant is not None:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
-from balmcore.tables import Ingredient, Tables, shipped
+from balmcore.tables import Ingredient, Role, Tables, shipped
 
 NAMED_ABOVE = 0.00001  # of a leave-on product
 NAMES = ("inci", "common", "both")
@@ -70,27 +70,25 @@ def declare(composition: Composition, names: str = "inci", tables: Tables | None
         if share > 0:
             first, before = shares.get(_name(item, names), (item, 0.0))
             shares[_name(item, names)] = first, before + share
-    doubts = [
-        f"{item.name}: the tables do not know its name for a label; name the oil and what was drawn out in it."
-        for item, _ in shares.values()
-        if not _is_named(item)
-    ]
+    items = [item for item, _ in shares.values()]
+    doubts = [f"{item.name} has no INCI name: it stands here as you call it." for item in items if not item.is_named]
+    doubts += dict.fromkeys(line.ingredient.doubt for line in left.lines if line.ingredient.doubt)
     declared = [Declared(item, name, share) for name, (item, share) in shares.items()]
-    declared.sort(key=lambda each: (each.ingredient.colourant is not None, -each.share))
+    declared.sort(key=lambda each: (_is_colour(each.ingredient), -each.share))
     held = [(line.ingredient, float(line.share) / total) for line in left.lines if line.share > 0]
     words = {word.strip() for item, _ in held for word in item.allergens if word.strip()}
     return Declaration(tuple(declared), _allergens(held, tables or shipped()), tuple(sorted(words)), tuple(doubts))
 
 
 def _name(item: Ingredient, names: str) -> str:
-    if names == "common" or not _is_named(item):
+    if names == "common" or not item.is_named:
         return item.name
     return item.inci if names == "inci" else f"{item.inci} ({item.name})"
 
 
-def _is_named(item: Ingredient) -> bool:
-    """False where the tables ask for a name instead of giving one."""
-    return bool(item.inci) and not item.inci.startswith("(")
+def _is_colour(item: Ingredient) -> bool:
+    """True for a colour of its own: an oil that is coloured by a herb stands by its mass, as any oil."""
+    return item.colourant is not None and item.role is Role.EXTRA
 
 
 def _allergens(held: list[tuple[Ingredient, float]], tables: Tables) -> tuple[ScentAllergen, ...]:

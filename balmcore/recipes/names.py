@@ -71,6 +71,17 @@ def _known(words: tuple[str, ...], tables: Tables) -> Meant | None:
     return None
 
 
+def refusal(text: str) -> str:
+    """Why something that a text names anywhere is not for anything worn; empty where it names no such thing."""
+    words = f" {clean(text)} "
+    found = (
+        f"{name.capitalize()} is not for anything worn. {why}"
+        for name, why in _refused().items()
+        if f" {name} " in words
+    )
+    return next(found, "")
+
+
 def _plant_itself(words: tuple[str, ...], tables: Tables) -> Ingredient | None:
     """The infused oil of a plant that is meant itself: ``dried calendula petals``, ``turmeric powder``."""
     rest = tuple(word for word in words if word not in PLANT_ITSELF)

@@ -1,26 +1,92 @@
 """A maker's own ingredients, described by little: like a known one, or by a melting range.
 
-What is known so little of is marked of low confidence, and predictions widen with it.
+What is known so little of is marked of low confidence, and predictions widen with it. It is nobody else: what a label
+names, and what it asks of who wears it, are its own papers' (:func:`by_papers`), and open where they are silent.
 """
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Any
 
 from balmcore.display import temp_words
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Role, Species, shipped
+from balmcore.tables.herbs import stricter
+from balmcore.tables.records import ALLERGENS, INCI, WEARERS, WHICH_HERB
 
 # What an own ingredient is taken to be where nothing else is said of it.
 TYPICAL = {"wax": "beeswax_white", "butter": "shea_butter_refined", "oil": "sunflower_oil", "extra": "arrowroot"}
+UNSAID = (INCI, ALLERGENS, WEARERS)
+# What is not taken over from the known ingredient that only melts alike.
+STRANGER: dict[str, Any] = {
+    "inci": "",
+    "aroma": "",
+    "allergens": (),
+    "vegan": "varies",
+    "caution": "",
+    "lip_ok": "",
+    "pregnancy": "",
+    "avoid_under_years": None,
+    "colourant": None,
+    "confidence": "low",
+    "unknown": UNSAID,
+}
 COLDEST_C, HOTTEST_C = -30.0, 110.0  # melting points that an own ingredient may be given
 LIQUID_BELOW_C = 15.0  # what melts below it is an oil in any room
 
 
+@dataclass(frozen=True)
+class Papers:
+    """What a supplier's papers, or its maker, say of an own ingredient. None or empty is what they do not say:
+    ``allergens`` of no word at all says that there are none, ``lip_ok`` and ``pregnancy`` are as of an
+    :class:`Ingredient` and ``yes`` where they allow it, ``avoid_under_years`` 0 where any age may wear it."""
+
+    inci: str = ""
+    allergens: tuple[str, ...] | None = None
+    vegan: str = ""
+    density_g_ml: float | None = None
+    shelf_months: float | None = None
+    lip_ok: str = ""
+    pregnancy: str = ""
+    avoid_under_years: float | None = None
+    caution: str = ""
+
+
+def by_papers(item: Ingredient, papers: Papers, is_infused: bool = False) -> Ingredient:
+    """An own ingredient with what its papers say; what they do not stays open. Where a herb was steeped here, what is
+    known of the herb and its oil stands beside what was said, and the stricter counts."""
+    held = item.allergens if papers.allergens is None else papers.allergens
+    lips, pregnancy, years = papers.lip_ok, papers.pregnancy.replace("yes", ""), papers.avoid_under_years
+    says_who = bool(papers.lip_ok and papers.pregnancy and years is not None)
+    said = {WHICH_HERB: bool(papers.inci), INCI: bool(papers.inci)}
+    said |= {ALLERGENS: papers.allergens is not None, WEARERS: says_who}
+    return replace(
+        item,
+        inci=papers.inci or item.inci,
+        allergens=tuple(dict.fromkeys((*item.allergens, *held))) if is_infused else held,
+        vegan=papers.vegan or item.vegan,
+        density_g_ml=papers.density_g_ml or item.density_g_ml,
+        shelf_months=papers.shelf_months or item.shelf_months,
+        lip_ok=stricter(item.lip_ok, lips) if is_infused or not lips else lips,
+        pregnancy=stricter(item.pregnancy, pregnancy) if is_infused or not papers.pregnancy else pregnancy,
+        avoid_under_years=(max(item.avoid_under_years or 0, years or 0) if is_infused or years is None else years)
+        or None,
+        caution=" ".join(dict.fromkeys(text for text in (item.caution, papers.caution) if text)),
+        unknown=tuple(words for words in item.unknown if not said.get(words)),
+    )
+
+
 def like(key: str, name: str, other: str, role: str = "", note: str = "") -> Ingredient:
-    """An ingredient that melts, weighs and feels as another does. Raises :class:`Problem`."""
+    """An ingredient that melts, weighs and feels as another does. What the other warns of counts until its own papers
+    speak; the other's name is not its own. Raises :class:`Problem`."""
     model = shipped().ingredient(other, "like")
     if role and role != model.role:
         raise Problem(f"{model.name} is of the role {model.role}, not {role}.", "like")
-    return replace(model, key=key, name=name, like=other, note=note, confidence="low")
+    return replace(model, key=key, name=name, like=other, note=note, confidence="low", inci="", unknown=UNSAID)
+
+
+def scent(key: str, name: str, other: str, note: str = "") -> Ingredient:
+    """A scent whose papers are not known, held to the strictest general figures of ``other``, a perfume or flavour."""
+    return replace(shipped().ingredient(other), key=key, name=name, like=other, note=note, confidence="low")
 
 
 def by_melting(key: str, name: str, role: str, low_c: float, high_c: float, note: str = "") -> Ingredient:
@@ -49,7 +115,7 @@ def by_melting(key: str, name: str, role: str, low_c: float, high_c: float, note
             melt_low_c=low_c,
             melt_high_c=high_c,
             note=note,
-            confidence="low",
+            **STRANGER,
         )
     model = _nearest(role, low_c, high_c)
     assert model.melt_low_c is not None
@@ -68,10 +134,8 @@ def by_melting(key: str, name: str, role: str, low_c: float, high_c: float, note
         melt_high_c=high_c,
         damage_c=max(model.damage_c or 80.0, high_c + 15),
         fractions=fractions,
-        allergens=(),
-        vegan="varies",
         note=note,
-        confidence="low",
+        **STRANGER,
     )
 
 

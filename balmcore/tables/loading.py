@@ -12,7 +12,9 @@ from pathlib import Path
 
 from balmcore.tables.csv_rows import Row, read
 from balmcore.tables.records import (
+    ASKS,
     ROLES,
+    WHICH_HERB,
     AromaLimit,
     Aromatic,
     Colourant,
@@ -88,6 +90,7 @@ def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredie
         pregnancy=row.choice("pregnancy_caution", "", "ask", "no"),
         volatile=row.maybe("volatile", 0, 1) or 0.0,
         caution=row.text("caution"),
+        unknown=(WHICH_HERB,) if ASKS in row.text("inci") else (),
     )
 
 

@@ -68,6 +68,10 @@ class Colourant:
     pregnancy: str = ""
 
 
+ASKS = "name the"  # stands in an INCI that the tables cannot give: ``name the herb``
+# What can be open of an ingredient: see ``Ingredient.unknown``.
+WHICH_HERB, INCI = "which herb is in it", "its INCI name"
+ALLERGENS, WEARERS = "its allergens", "who may not wear it"
 USUAL_DROPS_PER_ML = 22.0  # of a plain glass dropper, handbooks count 18 to 26
 
 
@@ -81,7 +85,8 @@ class Ingredient:
     ``colourant`` are the limits of a scent or a colour, None for anything else. ``like`` is the key of
     the ingredient it was described by. ``made_of`` is for what was mixed before, such as the rest of a
     melt: plain ingredients in shares adding to 1; its own ``fractions`` and ``strength`` then say nothing.
-    ``correction`` is what a maker's tests taught, when ``strength`` is by them.
+    ``correction`` is what a maker's tests taught, when ``strength`` is by them. ``unknown`` names what nobody has
+    said of it and somebody must, such as ``which herb is in it``.
     """
 
     key: str
@@ -122,6 +127,7 @@ class Ingredient:
     colourant: Colourant | None = None
     made_of: "tuple[tuple[Ingredient, float], ...]" = ()
     correction: "Correction | None" = None
+    unknown: tuple[str, ...] = ()
 
     def __hash__(self) -> int:
         """By its key: as quick as a look-up in a table wants it."""
@@ -131,6 +137,17 @@ class Ingredient:
     def parts(self) -> "tuple[tuple[Ingredient, float], ...]":
         """The plain ingredients in it with their shares: itself, or what it was mixed from."""
         return self.made_of or ((self, 1.0),)
+
+    @property
+    def doubt(self) -> str:
+        """What nobody has said of it, as one sentence; empty where nothing is open."""
+        told = ", ".join(self.unknown[:-1]) + (" and " if self.unknown[1:] else "") + "".join(self.unknown[-1:])
+        return f"{self.name}: nobody has said {told}." if told else ""
+
+    @property
+    def is_named(self) -> bool:
+        """False where its name for a label is asked for instead of given."""
+        return bool(self.inci) and ASKS not in self.inci
 
     @property
     def is_powder(self) -> bool:

@@ -68,7 +68,7 @@ class DeclarationTests(CoreTestCase):
         self.assertEqual(
             found.text, "Helianthus Annuus (Sunflower) Seed Oil, Arnica Montana Flower Extract, Herb-infused oil"
         )
-        self.assertIn("name the oil and what was drawn out in it", found.doubts[0])
+        self.assertIn("nobody has said which herb is in it", found.doubts[1])
 
     def test_what_boils_away_and_what_a_rest_was_made_of(self) -> None:
         """Spirit is not in the piece; a rest counts as its ingredients."""

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from balmcore.advice.wearers import AREAS, AUDIENCES
@@ -19,13 +20,13 @@ from balmcore.tables import ROLES, Ingredient, Tables
 from formulas.models import Formula, Version
 from formulas.queries import firmness_of
 from formulas.services import begin_formula
-from pantry.models import OwnIngredient
+from pantry.models import PAPERS, OwnIngredient
 from pantry.tables import workshop_tables
 from workshop import limits
 
 SORT, SCHEMA = "calm-tin-formula", 1
 MOST_BYTES, MOST_LINES = 200_000, 60
-OWN = ("name", "role", "like_key", "scent", "melt_low_c", "melt_high_c", "note")
+OWN = ("name", "role", "like_key", "scent", "melt_low_c", "melt_high_c", "herb_keys", *PAPERS, "note")
 WHOLE = Decimal(1)
 
 
@@ -160,7 +161,8 @@ def _share(row: Mapping[str, Any]) -> Decimal:
 
 
 def _differs(here: OwnIngredient, there: Mapping[str, Any]) -> list[str]:
-    return [name.replace("_", " ") for name in OWN[1:-1] if getattr(here, name) != there.get(name)]
+    """What is told otherwise; files of earlier versions say less."""
+    return [name.replace("_", " ") for name in OWN[1:-1] if name in there and getattr(here, name) != there[name]]
 
 
 def _described(row: Mapping[str, Any]) -> Mapping[str, Any]:
@@ -176,12 +178,18 @@ def _described(row: Mapping[str, Any]) -> Mapping[str, Any]:
     )
     if not is_fit:
         raise Problem(f"{name[:60]} is described in a way that cannot be read.", "file")
-    return {
-        **found,
-        "name": name,
-        "like_key": str(found["like_key"] or "")[:60],
-        "note": str(found["note"] or "")[:300],
-    }
+    said = {name: row[name] for name in ("herb_keys", *PAPERS) if name in row}
+    own = OwnIngredient(
+        **{"role": found["role"], "scent": found["scent"], "melt_low_c": temps[0], "melt_high_c": temps[1], **said},
+        name=name,
+        like_key=str(found["like_key"] or "")[:60],
+        note=str(found["note"] or "")[:300],
+    )
+    try:
+        own.clean_fields()
+    except (ValidationError, TypeError, AttributeError) as problem:
+        raise Problem(f"{name[:60]} is described in a way that cannot be read.", "file") from problem
+    return {field: getattr(own, field) for field in OWN}
 
 
 @transaction.atomic

@@ -1,7 +1,6 @@
 """Forms of the pantry: every amount is read as makers type it."""
 
 from collections.abc import Mapping
-from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -13,9 +12,9 @@ from django.utils import timezone
 from balmcore import units
 from balmcore.display import mass_words
 from balmcore.errors import Problem
-from balmcore.tables import ROLES, Container, Role, Tables
+from balmcore.tables import ROLES, Container, Tables
 from balmcore.tables import custom as own
-from pantry.models import SCENTS, Lot, OwnContainer, OwnIngredient, Preparation
+from pantry.models import SCENTS, Lot, OwnContainer, OwnIngredient
 from pantry.queries import drawers
 from pantry.services import MOST, Purchase, odd_days
 from workshop.forms import TypedField, mass_field, money, tell, temp_field
@@ -316,75 +315,3 @@ class LotForm(forms.Form):
         if data.get("do") in ("waste", "correct") and data.get("amount") is None and "amount" not in self.errors:
             self.add_error("amount", "How much? Write it here.")
         return data
-
-
-class PreparationForm(forms.Form):
-    """An infusion or a rendering to begin."""
-
-    name = forms.CharField(label="What", max_length=80)
-    kind = forms.ChoiceField(choices=Preparation.Kind.choices)
-    shake = count_field("Shake every so many days", 1, 90)
-    passes = count_field("Passes through the filter", 2, 20)
-    note = forms.CharField(max_length=300, required=False)
-
-    def __init__(self, *arguments: Any, prefs: Preferences, tables: Tables, **options: Any) -> None:
-        super().__init__(*arguments, **options)
-        self.prefs, self.tables = prefs, tables
-        roles = dict(ingredient_choices(tables))
-        self.fields["base"] = forms.ChoiceField(
-            label="In which oil, or as which wax", choices=[("Oils", roles["Oil"]), ("Waxes", roles["Wax"])]
-        )
-        self.fields["raw"] = mass_field(prefs, label="Herb or comb, going in")
-        self.fields["oil"] = mass_field(prefs, label="Oil, on a herb", required=False)
-        self.fields["started"] = day_field("Begun", past=True, required=True, initial=timezone.localdate)
-        ready = timezone.localdate() + timedelta(days=prefs.infusion_days)
-        self.fields["ready"] = day_field("Ready on", initial=ready)
-        self.fields["ready"].help_text = (
-            f"Left empty, a herb is strained {prefs.infusion_days} days after it was begun, as your settings say; wax "
-            "is ready the same day."
-        )
-        self.order_fields(["kind", "name", "base", "raw", "oil", "started", "ready", "shake", "passes", "note"])
-
-    def clean(self) -> dict[str, Any]:
-        """Amounts above nothing, days in order, an oil for an infusion and a wax for a rendering."""
-        data: dict[str, Any] = self.cleaned_data
-        infusion = data.get("kind") == Preparation.Kind.INFUSION
-        if (raw := data.get("raw")) is not None and raw <= 0:
-            self.add_error("raw", "Something has to go in.")
-        if infusion and "oil" not in self.errors and not data.get("oil"):
-            self.add_error("oil", "How much oil goes on it?")
-        role = Role.OIL if infusion else Role.WAX
-        if (base := data.get("base")) and self.tables.ingredient(base).role != role:
-            self.add_error("base", f"Choose {'an oil' if infusion else 'a wax'} for this.")
-        started, ready = data.get("started"), data.get("ready")
-        if started and not ready and "ready" not in self.errors:
-            data["ready"] = started + timedelta(days=self.prefs.infusion_days if infusion else 0)
-        if started and ready and ready < started:
-            self.add_error("ready", "It cannot be ready before it was begun.")
-        return data
-
-    def preparation(self) -> Preparation:
-        """What to begin."""
-        data = self.cleaned_data
-        infusion = data["kind"] == Preparation.Kind.INFUSION
-        return Preparation(
-            kind=data["kind"],
-            name=data["name"],
-            base_key=data["base"],
-            raw_g=round(data["raw"], 6),
-            base_g=round(data["oil"], 6) if infusion else Decimal(0),
-            started_on=data["started"],
-            ready_on=data["ready"],
-            shake_every_days=data["shake"] or 1,
-            passes=data["passes"] or 1,
-            note=data["note"],
-        )
-
-
-class FinishForm(forms.Form):
-    """What came of a preparation, and when."""
-
-    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
-        super().__init__(*arguments, **options)
-        self.fields["yield_g"] = mass_field(prefs, label="Came out")
-        self.fields["day"] = day_field("On", past=True, required=True, initial=timezone.localdate)

@@ -257,7 +257,7 @@ class PreparationTests(MorningCase):
         self.assertEqual((own.name, own.like_key), ("Calendula in olive oil", "olive_oil"))
         made = Lot.objects.get(item_key=own.key)
         # The oil's own lot says nothing: the shelf months of olive oil, eighteen, from today.
-        self.assertEqual((made.left, (made.best_before - today).days), (D(262), 548))
+        self.assertEqual((made.left, (made.best_before - today).days), (D(262), 365))
         self.assertContains(self.client.get(f"/pantry/lots/{made.pk}/"), "Calendula, yield 87.3 %")
         self.assertContains(self.client.get("/pantry/preparations"), '<td class="num">87</td>')
         again = self.client.post(f"/pantry/preparations/{row.pk}/finish", finish)
