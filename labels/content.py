@@ -12,6 +12,7 @@ from balmcore.labels.codes import Code, code
 from balmcore.labels.declaration import Declaration, declare
 from balmcore.labels.layout import Block
 from balmcore.labels.sizes import net_words
+from balmcore.labels.warnings import warnings
 from balmcore.making.scaling import filled_density, pieces_of
 from balmcore.tables import Container, Tables
 from balmcore.wording import as_sentence, in_sentence
@@ -19,7 +20,9 @@ from batches.queries import best_before_of
 from labels.models import LabelText
 from pours.models import Pour
 
-ALWAYS = "Keep cool, dark and dry; clean fingers. Try it on a small place first. For outward use."
+ALWAYS = "Keep cool, dark and dry; clean fingers. Try it on a small place first."
+OUTWARD = "For outward use."
+CAUTIONS = "the cautions"
 FONT_SIZES_MM = {
     "name": 5.2,
     "finish": 3.2,
@@ -48,9 +51,9 @@ class Words:
 
 @dataclass(frozen=True)
 class Content:
-    """Everything a label of a pour could say. ``lightest_g`` is its lightest piece, or what was planned where
-    none was weighed; ``doubts`` are sentences on what a maker has to look at; ``claims`` those words that promise
-    too much."""
+    """Everything a label of a pour could say. ``lightest_g`` is its lightest piece, or what was planned where none was
+    weighed; ``cautions`` are for whoever gets it, ``stops`` for its maker; ``doubts`` are sentences on what a maker has
+    to look at; ``claims`` those words that promise too much."""
 
     pour: Pour
     words: Words
@@ -61,6 +64,7 @@ class Content:
     open_months: int
     cautions: tuple[str, ...]
     claims: tuple[Claim, ...]
+    stops: tuple[str, ...] = ()
     is_past: bool = False
 
     @property
@@ -76,7 +80,7 @@ class Content:
     @property
     def doubts(self) -> tuple[str, ...]:
         """What to look at before it is stuck on."""
-        said = list(self.declaration.doubts)
+        said = [*(f"Not made as we would: {in_sentence(stop)}" for stop in self.stops), *self.declaration.doubts]
         if not self.is_net_weighed:
             said.append("No piece was weighed: the net weight is what was planned.")
         if self.is_past:
@@ -120,7 +124,7 @@ class Content:
         maker = [Block("the maker", who, sizes["maker"])]
         said = [f"Batch {batch.pk}, made {short_day_words(pour.poured_on)}", *self._lasts()]
         dated = [Block("batch and date", ", ".join(said), sizes["code"])]
-        cared = [Block("the cautions", " ".join([*self.cautions, ALWAYS]), sizes["caution"])]
+        cared = [Block(CAUTIONS, " ".join(self.cautions), sizes["caution"])]
         listed = [Block("the ingredients", f"Ingredients: {self.declaration.text}", sizes["list"])]
         used = [Block("how to use it", self.words.use, sizes["use"])] if self.words.use else []
         if side == "front":
@@ -150,14 +154,18 @@ def content_of(
     weighed = [float(piece.mass_g) for piece in pour.pieces.all() if piece.mass_g > 0]
     density = filled_density(composition, pour.batch.pour_c, pour.batch.overrun)
     planned = [piece.net_g for piece in pieces_of([row.filling for row in pour.containers], density)]
-    told = [
+    told = list(warnings(composition, formula.area, policy))
+    stops = tuple(
         as_sentence(caution.line)
         for caution in cautions(composition, formula.to_wearer(policy))
-        if caution.level in (Level.STOP, Level.CARE) and not caution.is_open
-    ]
+        if caution.level is Level.STOP
+    )
     declaration = declare(composition, words.names, tables)
     if declaration.plain:
         told.insert(0, f"Holds {in_sentence(', '.join(declaration.plain))}.")
+    told.append(ALWAYS)
+    if formula.area != "lips":
+        told.append(OUTWARD)
     spoken = " ".join((formula.name, pour.finish.name if pour.finish else "", words.use))
     kept = keeps(pour.poured_on, composition, best_before_of(pour.batch))
     vessel = vessel_of(pour, containers_by_key)
@@ -172,5 +180,6 @@ def content_of(
         open_months,
         tuple(told),
         claims(spoken),
+        stops,
         kept is not None and kept.until < today,
     )

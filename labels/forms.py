@@ -55,6 +55,7 @@ class LabelForm(forms.Form):
     dates = forms.ChoiceField(label="How long it lasts", choices=LabelText.Dates.choices)
     has_code = forms.TypedChoiceField(label="Code of the batch", choices=CODES, coerce=lambda word: word == "True")
     claims_why = forms.CharField(label="My rules allow these words, because", max_length=200, required=False)
+    beside = forms.CharField(label="Where the cautions go instead", max_length=200, required=False)
     side = forms.ChoiceField(label="Label", choices=SIDES)
     shape = forms.ChoiceField(label="Shape", choices=SHAPES)
     paper = forms.ChoiceField(label="Paper", choices=Preferences.Paper.choices)

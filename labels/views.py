@@ -19,7 +19,7 @@ from balmcore.tables import Container
 from batches.fitness import require_fit, unfit_of
 from batches.safety import MIN_REASON_LENGTH
 from labels import services
-from labels.content import Content, Words, content_of, vessel_of
+from labels.content import CAUTIONS, Content, Words, content_of, vessel_of
 from labels.forms import LabelForm, of_sheet, usual
 from labels.models import Sheet
 from pantry.queries import containers
@@ -76,6 +76,15 @@ def _laid_out(form: LabelForm, content: Content) -> Layout:
     return lay_out(form.size, content.blocks(form.cleaned_data["side"]), content.code)
 
 
+def _require_cautions(form: LabelForm, layout: Layout) -> None:
+    """Raises :class:`Problem` where what its wearer must know has no room, and nobody said where it goes instead."""
+    if CAUTIONS in layout.left_out and len(form.cleaned_data["beside"].strip()) < MIN_REASON_LENGTH:
+        raise Problem(
+            "The cautions have no room on this label. Take a back label or a larger size, or say below where they go "
+            "instead: until then nothing is printed."
+        )
+
+
 @require_safe
 def label(request: Request, pk: int) -> HttpResponse:
     """A label as it will be cut, with what did not fit and what is to be looked at."""
@@ -89,6 +98,7 @@ def label(request: Request, pk: int) -> HttpResponse:
             layout = _laid_out(form, content)
             sheet = preview(form.grid, form.size, form.cleaned_data["start"], form.cleaned_data["count"])
             _require_answered(form, content)
+            _require_cautions(form, layout)
     except Problem as problem:
         said = problem.sentence
     vessel = vessel_of(pour, containers_by_key)
@@ -115,7 +125,10 @@ def _labels(
         if not outlines:
             require_fit(each.batch, request.tables)
         count = each.pieces_made if whole else form.grid.per_sheet if outlines else form.cleaned_data["count"]
-        found += [_laid_out(form, content)] * count
+        layout = _laid_out(form, content)
+        if not outlines:
+            _require_cautions(form, layout)
+        found += [layout] * count
     return found
 
 

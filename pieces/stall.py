@@ -6,7 +6,7 @@ from datetime import date
 
 from balmcore.tables import Container, Tables
 from labels import services
-from labels.content import ALWAYS, Content, Words, content_of
+from labels.content import Content, Words, content_of
 from labels.models import LabelText
 from pours.models import Pour
 
@@ -27,7 +27,7 @@ class Product:
     @property
     def cautions(self) -> tuple[str, ...]:
         """Its own, and those of every balm."""
-        return (*self.first.cautions, ALWAYS)
+        return self.first.cautions
 
 
 def products(

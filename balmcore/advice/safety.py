@@ -269,6 +269,13 @@ def _age(years: float) -> str:
     return f"{figure(years)} year{'' if years == 1 else 's'}"
 
 
+def burns_in_sun(composition: Composition) -> bool:
+    """True where the sun is to be kept off what wears it: over the sun's allowance, or by a word of the tables."""
+    total = composition.total or Decimal(1)
+    lines = [line._replace(share=line.share / total) for line in composition.expanded.lines if line.share > 0]
+    return any(_phototoxic(lines)) or any(_sun(lines))
+
+
 def _phototoxic(lines: list[Line]) -> Iterator[Caution]:
     """Sun-sensitising oils share one allowance: their parts of their own limits add up."""
     used = [

@@ -58,8 +58,11 @@ class LabelTests(MorningCase):
             "The net loft, Ferry Quay 2",
             f"Batch {self.pour.batch_id}",
             "bee products",
+            "In pregnancy or while nursing ask first.",
+            "For outward use.",
         ):
             self.assertIn(said, shown)
+        self.assertNotIn("our most", shown)
         PouredPiece.objects.create(pour=self.pour, name="Screw tin 60 mL", mass_g="47.96")
         PouredPiece.objects.create(pour=self.pour, name="Screw tin 60 mL", mass_g="49.2")
         page = self.page()
@@ -80,6 +83,16 @@ class LabelTests(MorningCase):
         self.assertContains(refused, "say why your rules allow them")
         self.assertEqual(len(self.pdf(use="Rub into dry heels")), 1)
         self.pdf(use="Heals cracked heels", claims_why="Registered with the harbour office.")
+
+    def test_cautions_without_room_are_a_spoken_yes(self) -> None:
+        """On 25 mm they have none: nothing is printed until it is said where they go; a back label has room."""
+        small = {"size": "", "shape": "round", "width": "25", "height": "25"}
+        self.assertContains(self.page(**small), "The cautions have no room on this label.")
+        refused = self.client.get(f"{self.path}sheet.pdf?{urlencode(small)}", follow=True)
+        self.assertContains(refused, "say below where they go instead")
+        self.assertContains(refused, "Where the cautions go instead")
+        self.pdf(**small, beside="On a slip under the lid.")
+        self.assertIn("nursing", self.pdf(size="Back label", side="back")[0].get_textpage().get_text_range())
 
     def test_a_part_used_sheet_and_its_outlines(self) -> None:
         """Four back labels from the 17th of 18: two sheets; the outlines fill one, whatever the count."""
