@@ -304,7 +304,12 @@ class WordingTests(CoreTestCase):
         self.assertEqual(list(found), ["HEALING", "treats", "eczema", "anti-bacterial", "UV protection"])
         self.assertEqual(found["eczema"], "dry, rough or tired skin")
         self.assertIn("“HEALING” promises to heal. Instead:", claims("HEALING")[0].sentence)
-        for text in ("A healthy shine, a treatise on wheals", "Sunday balm", "Burnished tin", ""):
+        for text in ("Repels midges", "After-sun balm", "Protects your skin all day from the sun", "shields against UVA",
+                     "for sunburn", "fades scars", "cold-sore stick", "kills what grows", "bacteria", "against fungus",
+                     "Anti aging", "relieves", "soothes pain", "nappy rash", "Medicated", "detox"):  # fmt: skip
+            self.assertTrue(claims(text), text)
+        for text in ("A healthy shine, a treatise on wheals", "Sunday balm", "Burnished tin", "", "Sun-kissed, supple glow",
+                     "Protects dry hands from wind", "Keep out of the sun", "Soothing on dry heels"):  # fmt: skip
             self.assertEqual(claims(text), (), text)
 
     def test_labels_that_suit_a_container(self) -> None:
