@@ -19,6 +19,7 @@ from balmcore.wording import in_sentence, listed
 # The column that tells of an audience, and the words for it.
 ASKED = {"pregnant": ("pregnancy_caution", "in pregnancy"), "nursing": ("nursing_caution", "while nursing")}
 CATS_MIND = ("tea_tree", "wintergreen", "birch_sweet", "peppermint", "cornmint", "eucalyptus_globulus")
+BOILS_OFF = 0.9  # of it leaves a tincture or an aloe gel; honey and glycerin stay
 ABOUT = Decimal("1.02")  # a sum of means of wide ranges is not over for a hair
 
 
@@ -344,9 +345,14 @@ def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
     """What an ingredient that is no scent asks for: water, lips, age, pregnancy, nursing, its usual share."""
     item, about = line.ingredient, (line.ingredient,)
     if item.water_bearing:
+        boils = (
+            "Leave it out, or drive its spirit and water off before any wax: in a water bath on an electric plate, "
+            "nothing else warm beside it, window open, until the weight no longer falls."
+        )
+        stays = "It does not boil off and does not mix with fat: it beads, weeps and spoils. Leave it out."
         text = (
             "Water invites mould and needs a preservative system, which Calm Tin does not design. "
-            f"Leave it out, or drive the water off first. {item.note}"
+            f"{boils if item.volatile >= BOILS_OFF else stays} {item.note}"
         )
         yield Caution(Level.STOP, f"{item.name} brings water", text.strip(), about, _out(line))
     if item.doubt:

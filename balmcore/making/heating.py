@@ -23,6 +23,7 @@ COMFORT_C = 50.0  # above this scent is lost as quickly as it is stirred in
 SHORT_OF_BATH_K = 3.0  # a melt never quite comes to its bath's temperature
 GRAINS_FROM = 0.1  # a formula readier to grain than this is held clear for longer
 # Usual at a stove; each maker's own pace corrects the whole.
+WATER_OFF_C = 85.0  # water leaves briskly and a simmering bath still warms it; our figure
 WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
 SEEDS_LEFT, LEAST_TO_SEED = 0.1, 0.05  # of the solids at 20 degrees; of the whole
 NEAR_K = 0.5  # no step of its own for less
@@ -126,6 +127,7 @@ def water_off(setup: Setup) -> Iterator[Step]:
         1.0 + len(first),
     )
     leaving = setup.total_g - setup.left_g
+    hot = min([WATER_OFF_C, *(leaf.damage_c for item in first for leaf, _ in item.parts if leaf.damage_c)])
     oils = " with the oils" if len(first) > len(wet) else ""
     unsure = [item.name for item in wet if not item.volatile]
     weighed = f"Weigh the pot again: it should be {setup.mass(leaving)} lighter. " if leaving else ""
@@ -134,14 +136,15 @@ def water_off(setup: Setup) -> Iterator[Step]:
     yield Step(
         "water_off",
         "Drive the water off",
-        f"Before any wax: warm {listed([item.name for item in wet])}{oils} until no bubble rises. {weighed}"
+        f"Before any wax: warm {listed([item.name for item in wet])}{oils} in a water bath, to {setup.temp(hot)}, "
+        f"until no bubble rises and the weight no longer falls. {weighed}"
         "Too little gone: keep it warm for longer. Too much gone: make up with oil.",
         "Water that is shut in by wax cannot leave any more; it spoils the balm or spits when it is hot. What boils "
         "away is no longer in the pot: grams, firmness and label count what is left.",
         WATER_OFF_MIN,
         at="stove",
-        caution="Spirit vapour burns: no flame, open window. What still holds water needs a preservative system "
-        "that Calm Tin does not design.",
+        caution="Spirit vapour burns: an electric plate, no flame, nothing else warm beside it, open window. What "
+        "still holds water needs a preservative system that Calm Tin does not design.",
     )
 
 

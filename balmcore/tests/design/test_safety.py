@@ -259,3 +259,12 @@ class CautionTests(CoreTestCase):
                 mended = set_shares(composition, {item.key: share for item, share in first.remedy}, follow=True)
                 self.assertNotIn(first.line, [c.line for c in cautions(mended, Wearer("adult", area, "cautious"))])
                 self.assertNotIn(offer, [c.offer for c in cautions(mended, Wearer("adult", area, "cautious"))])
+
+    def test_what_boils_off_and_what_does_not(self) -> None:
+        """Spirit is driven off with care; honey and glycerin are left out, and never boiled."""
+        for key, told in (("tincture", "electric plate"), ("aloe_gel", "water bath"), ("honey", "does not boil off"),
+                          ("glycerin", "does not boil off"), ("food_dye_water", "does not boil off")):  # fmt: skip
+            balm = Composition.of({key: D("0.02"), "beeswax_white": D("0.2"), "olive_oil": D("0.78")})
+            stop = next(each for each in cautions(balm, Wearer()) if each.line.endswith("brings water"))
+            self.assertIn(told, stop.text)
+            self.assertEqual("drive" in stop.text, "boil off" not in stop.text, key)
