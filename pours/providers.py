@@ -59,11 +59,12 @@ def record_bench_pours(batch: Batch, all_filled: Sequence[Filled], tables: Table
 @pour_address.register
 def address(batch: Batch) -> str:
     """The page on which the pour of a batch is recorded, or stands."""
-    if batch.is_poured:
-        return reverse("pours:pour", args=[Pour.objects.filter(batch=batch).values_list("pk", flat=True).first()])
-    finishes = list(batch.finishes.all())
-    if not finishes:
+    # By its pours, not by what was read of it before: another page may just have recorded the last.
+    poured = dict(Pour.objects.filter(batch=batch).order_by("-pk").values_list("finish", "pk"))
+    finishes = batch.finishes.all()
+    open_one = next((finish for finish in finishes if finish.pk not in poured), None)
+    if poured and open_one is None:
+        return reverse("pours:pour", args=[min(poured.values())])
+    if open_one is None:
         return reverse("pours:record", args=[batch.pk])
-    poured = set(Pour.objects.filter(batch=batch).values_list("finish", flat=True))
-    open_one = next(finish for finish in finishes if finish.pk not in poured)
     return f"{reverse('pours:record', args=[batch.pk])}?finish={open_one.pk}"

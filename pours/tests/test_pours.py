@@ -13,6 +13,7 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from batches.hooks import pour_address
 from batches.models import Batch
 from formulas.models import Formula, Version
 from pantry.models import Entry, Lot, Preparation
@@ -183,6 +184,15 @@ class PourTests(NetLoftTestCase):
             self.assertContains(second, said, status_code=409)
         self.post(path, 302, second)
         self.assertEqual(self.batch.pours.get().notes, "Poured at the stove.")
+
+
+class AddressTests(NetLoftTestCase):
+    def test_a_batch_that_another_page_just_poured(self) -> None:
+        """Read before its last finish was recorded: its pour is where it stands, with one finish or several."""
+        for batch in Batch.objects.filter(state=Batch.State.POURED):
+            batch.state = Batch.State.WEIGHING
+            first = Pour.objects.filter(batch=batch).earliest("pk")
+            self.assertEqual(pour_address.ask(batch), [first.get_absolute_url()])
 
 
 class LogTests(NetLoftTestCase):
