@@ -1,5 +1,6 @@
 """A herb that was infused here keeps what it asks for; an ingredient of one's own is nobody else."""
 
+import json
 from datetime import timedelta
 from decimal import Decimal as D
 
@@ -11,6 +12,7 @@ from django.utils import timezone
 from balmcore.advice.safety import Wearer, cautions
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
+from balmcore.errors import Problem
 from balmcore.recipes.herbs import herbs_named
 from balmcore.tables import custom, shipped
 from balmcore.tables.herbs import herbs, infused
@@ -18,6 +20,7 @@ from balmcore.tests import CoreTestCase
 from batches.models import Batch
 from formulas.models import Version
 from formulas.services import begin_formula
+from formulas.sharing.files import make_of_file, read_file, to_file
 from pantry.models import OwnIngredient, Preparation
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
@@ -138,6 +141,20 @@ class InfusionTests(MorningCase):
         data = form_data(page, "preparation", name="Tansy", base="olive_oil", raw="40", oil="30")
         answer = self.client.post("/pantry/preparations", data)
         self.assertContains(answer, "Tansy is not for anything worn.", status_code=400)
+
+    def test_handed_on_in_a_file_it_is_still_arnica(self) -> None:
+        """Read where nobody knows it; papers of the wrong sort are refused."""
+        self.balm(self.steep("Arnica").key)
+        told = to_file(Version.objects.get(), workshop_tables())
+        OwnIngredient.objects.update(name="Another thing")
+        formula = make_of_file(read_file(json.dumps(told), workshop_tables()))
+        made = formula.versions.get().to_composition(workshop_tables())
+        self.assertEqual([line.ingredient.lip_ok for line in made.lines if line.ingredient.role == "oil"], ["no"])
+        for wrong in ({"lip_ok": "perhaps"}, {"density_g_ml": "heavy"}, {"avoid_under_years": -3}, {"inci": "x" * 400}):
+            own = [{**told["own_ingredients"][0], "name": "Ebb oil", **wrong}]
+            lines = [{**line, "ingredient": "Ebb oil"} for line in told["lines"]]
+            with self.assertRaises(Problem):
+                read_file(json.dumps({**told, "own_ingredients": own, "lines": lines}), workshop_tables())
 
     def test_an_earlier_one_is_asked_about_once(self) -> None:
         """On the first page, until its maker has said so."""
