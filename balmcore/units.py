@@ -145,7 +145,8 @@ def _measure(text: str, unit: str, kitchen: str, where: str) -> "tuple[Decimal, 
     spoon = _SPOONS.get(word.lower())
     name = f"{kitchen}_{spoon}" if spoon else word
     for candidate in (name, name.lower()):
-        if candidate.isidentifier() and candidate in _registry():
+        # A registry answers for its own attributes where a name begins with an underscore.
+        if candidate.isidentifier() and not candidate.startswith("_") and candidate in _registry():
             return value, _registry().Unit(candidate)
     raise Problem(
         f"“{_shown(match[2].strip())}” is not a measure used here: g, kg, oz, lb, mL, fl oz, cup, tbsp or tsp.", where

@@ -78,6 +78,13 @@ class MeasureTests(CoreTestCase):
                 pellets = units.mass_g("2 tbsp", kitchen=kitchen, density_g_ml=0.96, bulk_density_g_ml=0.56)
                 self.assertAlmostEqual(float(pellets), 2 * tablespoon * 0.56, places=2)
 
+    def test_what_begins_like_a_name_of_the_machine_is_refused_as_any_other(self) -> None:
+        """A temperature where a weight belongs, and names that only a program knows."""
+        for text in ("100 °F", "21 °C", "5 __class__", "5 _g"):
+            for read in (units.mass_g, units.volume_ml):
+                with self.subTest(text), self.assert_refused("is not a measure used here"):
+                    read(text)
+
     def test_a_volume_where_a_weight_is_needed_and_the_other_way(self) -> None:
         """Without a density a cup is no weight; an ounce is never a volume; bananas are neither."""
         with self.assert_refused("“1 cup” is a volume: a weight is needed here."):
