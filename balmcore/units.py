@@ -41,6 +41,11 @@ def _registry() -> "pint.UnitRegistry[float]":
     return registry
 
 
+def _is_unit(name: str) -> bool:
+    """True for the name of a unit. The registry has attributes of its own, which begin with an underscore."""
+    return name.isidentifier() and not name.startswith("_") and name in _registry()
+
+
 def _shown(text: str) -> str:
     """What was typed, short enough to quote."""
     text = " ".join(text.split())
@@ -69,7 +74,7 @@ def size(unit: str, kitchen: str) -> tuple[str, float]:
     anything else."""
     spoon = _SPOONS.get(unit.lower())
     name = f"{kitchen}_{spoon}" if spoon else unit.replace(" ", "_")
-    if not name.isidentifier() or name.lower() in ("nan", "inf", "infinity") or name not in _registry():
+    if name.lower() in ("nan", "inf", "infinity") or not _is_unit(name):
         return "", 0.0
     one = _registry().Quantity(1.0, name)
     if one.is_compatible_with("gram"):
@@ -145,8 +150,7 @@ def _measure(text: str, unit: str, kitchen: str, where: str) -> "tuple[Decimal, 
     spoon = _SPOONS.get(word.lower())
     name = f"{kitchen}_{spoon}" if spoon else word
     for candidate in (name, name.lower()):
-        # A registry answers for its own attributes where a name begins with an underscore.
-        if candidate.isidentifier() and not candidate.startswith("_") and candidate in _registry():
+        if _is_unit(candidate):
             return value, _registry().Unit(candidate)
     raise Problem(
         f"“{_shown(match[2].strip())}” is not a measure used here: g, kg, oz, lb, mL, fl oz, cup, tbsp or tsp.", where

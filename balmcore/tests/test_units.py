@@ -84,6 +84,7 @@ class MeasureTests(CoreTestCase):
             for read in (units.mass_g, units.volume_ml):
                 with self.subTest(text), self.assert_refused("is not a measure used here"):
                     read(text)
+        self.assertEqual(units.size("__class__", "metric"), ("", 0.0))
 
     def test_a_volume_where_a_weight_is_needed_and_the_other_way(self) -> None:
         """Without a density a cup is no weight; an ounce is never a volume; bananas are neither."""
