@@ -18,7 +18,7 @@ from balmcore.tables import ROLES, Ingredient, Tables, shipped
 from balmcore.tables import custom as own
 from balmcore.tables.herbs import herb_name, herbs, infused
 from balmcore.tables.records import WHICH_HERB
-from balmcore.wording import in_sentence
+from balmcore.wording import listed
 from workshop.fields import MassField, MeasureField
 
 # Own containers and ingredients may both have the number 1; their keys should not be the same.
@@ -373,8 +373,8 @@ class Preparation(models.Model):
     @property
     def herb_words(self) -> str:
         """``arnica and comfrey``, ``herb not known``: what its cautions will go by."""
-        known = [in_sentence(herb_name(key)) for key in self.herb_keys.split() if key in herbs()]
-        return " and ".join(known if known else ["herb not known"] if self.herb_keys else [])
+        known = [herb_name(key) for key in self.herb_keys.split() if key in herbs()]
+        return listed(known or ["herb not known"]) if self.herb_keys else ""
 
     @property
     def yield_share(self) -> Decimal | None:

@@ -28,7 +28,6 @@ from balmcore.tables.herbs import OTHER
 from balmcore.wording import in_sentence
 from pantry.hooks import needs_ingredient, with_unfit
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
-from pantry.tables import workshop_tables
 from workshop.fields import MassField
 
 MOST = units.MOST_G
@@ -235,21 +234,20 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
         raise Problem("It cannot be finished before it was begun.", "day")
     if not done.update(finished_on=day, yield_g=yield_g):
         raise Problem("This was finished already, perhaps in another tab: its lot is in stock.", "yield_g")
-    key, base = preparation.base_key, tables.ingredient(preparation.base_key)
+    made = tables.ingredient(preparation.base_key)
     if preparation.kind == Preparation.Kind.INFUSION:
-        key = _infused(preparation, base).key
-    made = workshop_tables().ingredient(key)
+        made = _infused(preparation, made).to_ingredient()
     share = percent_text(round(yield_g / given, 3), 0)
     note = f"{preparation.name}, yield {share} %"
     earliest = preparation.sources.aggregate(day=Min("best_before"))["day"]
     pure = Composition((Line(made, Decimal(1)),))
     lot = receive(
         Purchase(
-            key,
+            made.key,
             yield_g,
             supplier="this workshop",
             bought=day,
-            best_before=_keeps_until(day, pure, {key: earliest} if earliest else {}),
+            best_before=_keeps_until(day, pure, {made.key: earliest} if earliest else {}),
             note=note,
             origin=Lot.Origin.PREPARED,
         )

@@ -13,7 +13,7 @@ from enum import StrEnum
 from balmcore.advice.wearers import AUDIENCES, FOR, ON
 from balmcore.composition import GRID, Composition, Line, percent_text
 from balmcore.display import figure
-from balmcore.tables import Ingredient, shipped
+from balmcore.tables import Colourant, Ingredient, shipped
 from balmcore.wording import in_sentence, listed
 
 # The column that tells of an audience, and the words for it.
@@ -254,7 +254,8 @@ def _unfit(line: Line, wearer: Wearer) -> Iterator[Caution]:
         yield Caution(Level.STOP, f"{item.name}: not for lips", text, (item,), _out(line))
     if oil.avoid_under_years is not None and wearer.years < oil.avoid_under_years:
         text = f"Choose another scent or none. {oil.caution}"
-        yield Caution(Level.STOP, f"{item.name}: not under {_age(oil.avoid_under_years)}", text, (item,), _out(line))
+        said = f"{item.name}: not under {age_words(oil.avoid_under_years)}"
+        yield Caution(Level.STOP, said, text, (item,), _out(line))
     asked, when = ASKED.get(wearer.audience, ("", ""))
     if asked and getattr(oil, asked) == "never":
         text = f"Listed as not to be used {when}. {oil.caution} Ask a midwife or doctor about what was worn already."
@@ -266,7 +267,8 @@ def _percent(share: Decimal) -> str:
     return percent_text(round(share, 5))
 
 
-def _age(years: float) -> str:
+def age_words(years: float) -> str:
+    """``1 year``, ``2.5 years``."""
     return f"{figure(years)} year{'' if years == 1 else 's'}"
 
 
@@ -389,17 +391,23 @@ def _unfit_ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
             about,
             _out(line) if level is Level.STOP else (),
         )
-    if item.avoid_under_years is not None and wearer.years < item.avoid_under_years:
-        found = True
-        said = f"{item.name}: not under {_age(item.avoid_under_years)}"
-        yield Caution(Level.STOP, said, why, about, _out(line))
-    if item.pregnancy and wearer.audience in ("pregnant", "nursing"):
-        found, barred = True, item.pregnancy == "no"
-        said = f"{item.name}: {'not' if barred else 'ask first'} {FOR[wearer.audience]}"
-        level = Level.STOP if barred else Level.CARE
-        yield Caution(level, said, f"{why} Ask a midwife or doctor.".strip(), about, _out(line) if barred else ())
-    if item.caution and not found:
+    barred = tuple(_barred(item, item, why, wearer, _out(line)))
+    yield from barred
+    if item.caution and not found and not barred:
         yield Caution(Level.NOTE, f"{item.name}: {_first_sentence(item.caution)}", item.caution, about)
+
+
+def _barred(
+    item: Ingredient, told: Ingredient | Colourant, why: str, wearer: Wearer, remedy: Remedy
+) -> Iterator[Caution]:
+    """For whom it is not, by age, pregnancy and nursing: by the row that tells of it, which may be a colour's."""
+    if told.avoid_under_years is not None and wearer.years < told.avoid_under_years:
+        yield Caution(Level.STOP, f"{item.name}: not under {age_words(told.avoid_under_years)}", why, (item,), remedy)
+    if told.pregnancy and wearer.audience in ("pregnant", "nursing"):
+        never = told.pregnancy == "no"
+        said = f"{item.name}: {'not' if never else 'ask first'} {FOR[wearer.audience]}"
+        text = f"{why} Ask a midwife or doctor.".strip()
+        yield Caution(Level.STOP if never else Level.CARE, said, text, (item,), remedy if never else ())
 
 
 def _first_sentence(text: str) -> str:
@@ -410,14 +418,7 @@ def _colour(item: Ingredient, wearer: Wearer) -> Iterator[Caution]:
     """Where and by whom a colour may be worn: lips swallow it, the eye is near."""
     colour = item.colourant
     assert colour is not None
-    if colour.avoid_under_years is not None and wearer.years < colour.avoid_under_years:
-        said = f"{item.name}: not under {_age(colour.avoid_under_years)}"
-        yield Caution(Level.STOP, said, colour.caution, (item,))
-    if colour.pregnancy and wearer.audience in ("pregnant", "nursing"):
-        barred = colour.pregnancy == "no"
-        said = f"{item.name}: {'not' if barred else 'ask first'} {FOR[wearer.audience]}"
-        text = f"{colour.caution} Ask a midwife or doctor."
-        yield Caution(Level.STOP if barred else Level.CARE, said, text, (item,))
+    yield from _barred(item, colour, colour.caution, wearer, ())
     near = {"lips": (colour.lip_ok, "lips", "Lips swallow what they wear."), "face": (colour.eye_ok, "the eye", "")}
     allowed, where, why = near.get(wearer.area, ("yes", "", ""))
     if allowed == "yes":

@@ -6,9 +6,8 @@ maker's business, are not said here.
 
 import re
 from collections.abc import Iterator
-from decimal import Decimal
 
-from balmcore.advice.safety import Policy, Wearer, burns_in_sun, scent_share
+from balmcore.advice.safety import Policy, Wearer, age_words, burns_in_sun, scent_share
 from balmcore.advice.wearers import AUDIENCES
 from balmcore.composition import Composition
 from balmcore.display import figure
@@ -70,13 +69,13 @@ def _young(items: list[Ingredient], left: Composition, area: str, policy: str) -
     bounds = sorted({years for _, years in whose})
     for audience in YOUNG if scent else ():
         wearer = Wearer(audience, area, policy)
-        if scent > round(wearer.most + Decimal("0.0000005"), 6):
+        if scent > wearer.most:
             ages.append(bounds[bounds.index(wearer.years) + 1])
     if years := max(ages, default=0.0):
         yield (
             f"Not for babies under {figure(years * 12)} months."
             if years < 1
-            else (f"Not for children under {figure(years)} year{'' if years == 1 else 's'}.")
+            else f"Not for children under {age_words(years)}."
         )
 
 

@@ -54,7 +54,7 @@ def _known(words: tuple[str, ...], tables: Tables) -> Meant | None:
         return None
     core = stem[:-1] if stem and stem[-1] in ("oil", "oils") else stem
     if why := _refused().get(" ".join(words)) or _refused().get(" ".join(core)):
-        return Meant(None, (), f"{' '.join(core).capitalize()} is not for anything worn. {why}")
+        return Meant(None, (), _not_worn(" ".join(core), why))
     if herb := _plant_itself(words, tables):
         said = f"{' '.join(words).capitalize()} is the plant itself: steep it in oil first, and write that oil down"
         return Meant(None, (herb.key,), f"{said}. {herb.caution}".strip())
@@ -71,14 +71,14 @@ def _known(words: tuple[str, ...], tables: Tables) -> Meant | None:
     return None
 
 
+def _not_worn(name: str, why: str) -> str:
+    return f"{name.capitalize()} is not for anything worn. {why}"
+
+
 def refusal(text: str) -> str:
     """Why something that a text names anywhere is not for anything worn; empty where it names no such thing."""
     words = f" {clean(text)} "
-    found = (
-        f"{name.capitalize()} is not for anything worn. {why}"
-        for name, why in _refused().items()
-        if f" {name} " in words
-    )
+    found = (_not_worn(name, why) for name, why in _refused().items() if f" {name} " in words)
     return next(found, "")
 
 

@@ -7,6 +7,7 @@ from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from balmcore.errors import Problem
+from balmcore.wording import listed
 
 if TYPE_CHECKING:
     from balmcore.tables.correction import Correction
@@ -141,8 +142,7 @@ class Ingredient:
     @property
     def doubt(self) -> str:
         """What nobody has said of it, as one sentence; empty where nothing is open."""
-        told = ", ".join(self.unknown[:-1]) + (" and " if self.unknown[1:] else "") + "".join(self.unknown[-1:])
-        return f"{self.name}: nobody has said {told}." if told else ""
+        return f"{self.name}: nobody has said {listed(self.unknown)}." if self.unknown else ""
 
     @property
     def is_named(self) -> bool:

@@ -16,7 +16,7 @@ from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition, normalise, percent_text
 from balmcore.display import CELSIUS
 from balmcore.errors import Problem
-from balmcore.tables import ROLES, Ingredient, Tables
+from balmcore.tables import Ingredient, Tables
 from formulas.models import Formula, Version
 from formulas.queries import firmness_of
 from formulas.services import begin_formula
@@ -170,13 +170,7 @@ def _described(row: Mapping[str, Any]) -> Mapping[str, Any]:
     found = {name: row.get(name) for name in OWN}
     name = " ".join(str(found["name"]).split())
     temps = [found["melt_low_c"], found["melt_high_c"]]
-    is_fit = (
-        1 <= len(name) <= 80
-        and found["role"] in ROLES
-        and found["scent"] in OwnIngredient.Scent.values
-        and all(temp is None or (isinstance(temp, int | float) and -60 <= temp <= 200) for temp in temps)
-    )
-    if not is_fit:
+    if not all(temp is None or (isinstance(temp, int | float) and -60 <= temp <= 200) for temp in temps):
         raise Problem(f"{name[:60]} is described in a way that cannot be read.", "file")
     said = {name: row[name] for name in ("herb_keys", *PAPERS) if name in row}
     own = OwnIngredient(
