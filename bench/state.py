@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from decimal import Decimal
 from functools import cached_property
 
+from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
@@ -177,13 +178,16 @@ def open_bench(
 ) -> Bench:
     """The bench of a batch; ``at`` is the key of a step to look at. Raises 404 for a batch, or a
     rehearsal, that is not there, and :class:`~balmcore.errors.Problem` where it has no method."""
+    # The record is read before what it changed: were another device to write in between, an old stamp over new weights
+    # is asked about at the next poll; a new stamp over old weights never would be.
+    events = tuple(Event.objects.filter(run__batch=pk, run__is_rehearsal=is_rehearsal).select_related("run"))
+    run = events[0].run if events else BenchRun.objects.filter(batch=pk, is_rehearsal=is_rehearsal).first()
+    if run is None and is_rehearsal:
+        raise Http404("No rehearsal of this batch was begun.")
+    if run is not None and not events:
+        events = tuple(run.events.all())
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
-    events = tuple(Event.objects.filter(run__batch=batch, run__is_rehearsal=is_rehearsal).select_related("run"))
-    if events:
-        run = events[0].run
-    elif is_rehearsal:
-        run = get_object_or_404(BenchRun, batch=batch, is_rehearsal=True)
-    else:
+    if run is None:
         run = run_of(batch)
     if is_rehearsal:
         rehearse(batch, [event for event in events if not event.is_undone])

@@ -1,13 +1,18 @@
 """One record of a making: a weight is one event, wherever it is written down, and one figure on every page."""
 
+import re
+from collections.abc import Callable
 from decimal import Decimal as D
+from itertools import count
+from typing import Any
 
+from django.db import connection
 from django.test import TestCase
 
 from batches.models import Batch, BatchLine
 from bench.models import Event
 from bench.tests.test_bench import BenchTestCase
-from bench.weights.recording import weight_after
+from bench.weights.recording import record_weights, run_of, weight_after
 from tests.support.net_loft import load
 from tests.support.pages import form_data
 
@@ -56,6 +61,37 @@ class OneRecordTests(BenchTestCase):
         self.do("undo")
         self.assertEqual(self.grams("beeswax_yellow"), D("17.5"))
         self.assertEqual(recorded(), weighed())
+
+    def test_a_page_read_while_another_device_writes_is_never_new_by_name_and_old_within(self) -> None:
+        """Wherever between its queries the other one writes: its stamp is an old one, which is asked about at the next
+        poll, or all of it is new."""
+        self.do("done")
+        for path, stamp in ((self.path, "data-stamp"), (f"{self.path}weigh", 'name="revision" value')):
+            for place in count(1):
+                left = place
+
+                def write(execute: Callable[..., Any], *told: Any) -> Any:
+                    nonlocal left
+                    left -= 1
+                    if left == 0:
+                        batch = Batch.objects.for_page().get(pk=self.batch.pk)
+                        record_weights(batch, {"beeswax_yellow": D(10 + place)}, run_of(batch).revision)
+                    return execute(*told)
+
+                with connection.execute_wrapper(write):
+                    page = self.told(path, stamp)
+                by_now = self.told(path, stamp)
+                if left > 0:
+                    break
+                self.assertTrue(page[0] != by_now[0] or page == by_now, f"{path}: torn at query {place}")
+            self.assertEqual(page, by_now)
+
+    def told(self, path: str, stamp: str) -> tuple[str, str]:
+        """The stamp of a page, and all that it says."""
+        page = self.client.get(path).content.decode()
+        found = re.search(rf'{stamp}="([^"]+)"', page)
+        assert found is not None
+        return found.group(1), re.sub(r"\b\w{64}\b", "", page)  # but for its tokens
 
     def test_the_record_says_where_a_weight_was_written_and_what_it_was(self) -> None:
         """Beside the pour, in order: at the bench, on the weigh sheet, put right."""

@@ -53,8 +53,10 @@ class WeighSheet:
 
 def fresh_inputs(pk: int, tables: Tables) -> WeightInputs:
     """Nothing posted yet. Raises 404 for a batch that is not there."""
-    batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
-    return WeightInputs(batch, run_of(batch).revision, unfit=unfit_of(batch, tables))
+    # The revision before the weights: an old one over new weights is refused, a new one over old weights is not.
+    revision = run_of(get_object_or_404(Batch, pk=pk)).revision
+    batch = Batch.objects.for_page().get(pk=pk)
+    return WeightInputs(batch, revision, unfit=unfit_of(batch, tables))
 
 
 def weigh_sheet(read: WeightInputs, tables: Tables, prefs: Preferences) -> WeighSheet:
