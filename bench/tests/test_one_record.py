@@ -70,12 +70,12 @@ class OneRecordTests(BenchTestCase):
             for place in count(1):
                 left = place
 
-                def write(execute: Callable[..., Any], *told: Any) -> Any:
+                def write(execute: Callable[..., Any], *told: Any, grams: D = D(10 + place)) -> Any:
                     nonlocal left
                     left -= 1
                     if left == 0:
                         batch = Batch.objects.for_page().get(pk=self.batch.pk)
-                        record_weights(batch, {"beeswax_yellow": D(10 + place)}, run_of(batch).revision)
+                        record_weights(batch, {"beeswax_yellow": grams}, run_of(batch).revision)
                     return execute(*told)
 
                 with connection.execute_wrapper(write):
