@@ -62,7 +62,7 @@ def core(report: Report) -> None:
     """The solver on the triangle and on the curve, against one bare pass over the same arrays."""
     from balmcore.composition import Composition
     from balmcore.design.triangle import grid, spread
-    from balmcore.physics.firmness import basis
+    from balmcore.physics.basis import basis
     from balmcore.physics.solids import solubility
 
     composition = Composition.of(dict(zip(KEYS, PERCENT, strict=True)))

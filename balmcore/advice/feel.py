@@ -11,7 +11,8 @@ import numpy as np
 
 from balmcore.composition import Composition
 from balmcore.display import figure
-from balmcore.physics.firmness import SKIN_C, basis
+from balmcore.physics.basis import basis
+from balmcore.physics.firmness import SKIN_C
 from balmcore.tables import Kind
 
 DRYING_PER_PERCENT = 0.15  # off the greasiness for a percent of starch (docs/model.md, Feel)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from balmcore.composition import Array, Composition
-from balmcore.physics.firmness import basis
+from balmcore.physics.basis import basis
 
 
 @dataclass(frozen=True)

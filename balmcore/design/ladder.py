@@ -13,7 +13,8 @@ import numpy as np
 from balmcore.composition import Composition, largest_remainder, set_shares
 from balmcore.errors import Problem
 from balmcore.making.scaling import on_grid
-from balmcore.physics.firmness import WINDOW_C, basis, predict
+from balmcore.physics.basis import basis
+from balmcore.physics.firmness import WINDOW_C, predict
 
 FEWEST, MOST = 3, 9  # cups: a line needs three, a bench has room for nine
 POINTS = 25  # along the line that is drawn

@@ -13,7 +13,8 @@ import scipy
 
 from balmcore.composition import Array, Composition, Line
 from balmcore.errors import Problem
-from balmcore.physics.firmness import HIGHEST, WINDOW_C, basis
+from balmcore.physics.basis import basis
+from balmcore.physics.firmness import HIGHEST, WINDOW_C
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 

@@ -17,7 +17,8 @@ import scipy  # which reads its optimisers when the first is called: a start nee
 from numpy.typing import NDArray
 
 from balmcore.composition import WHOLE, Array, Composition, Line, shared_out
-from balmcore.physics.firmness import WINDOW_C, basis
+from balmcore.physics.basis import basis
+from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Ingredient, Role
 
 WAX_CAP = 0.45  # above this a stick scrapes and a salve crumbles

@@ -17,7 +17,8 @@ import numpy as np
 from balmcore.composition import GRID, Array, Composition, Line
 from balmcore.design.wishes import NONE, Wishes
 from balmcore.errors import Problem
-from balmcore.physics.firmness import basis, clear_alone, predict
+from balmcore.physics.basis import basis
+from balmcore.physics.firmness import clear_alone, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
 
 CURVE_C = np.arange(15.0, 41.0)  # what a balm is worn and kept at

@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 
 from balmcore.composition import Array, Composition, Line, shared_out
 from balmcore.errors import Problem
-from balmcore.physics.firmness import BANDS, WINDOW_C, basis
+from balmcore.physics.basis import basis
+from balmcore.physics.firmness import BANDS, WINDOW_C
 from balmcore.tables import Ingredient, Role, shipped
 
 CORNERS = (Role.WAX, Role.BUTTER, Role.OIL)

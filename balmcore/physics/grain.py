@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import basis
+from balmcore.physics.basis import basis
 
 GRAINING_C = (39.0, 52.0)  # melting points of the stearic glycerides that grain
 AT_C = 20.0  # at which their solids are counted

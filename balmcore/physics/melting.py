@@ -9,7 +9,7 @@ import math
 import numpy as np
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import basis
+from balmcore.physics.basis import basis
 from balmcore.physics.thermal import CONDUCTIVITY, Body, Course, Melt, joined
 from balmcore.tables import Role
 

@@ -19,7 +19,7 @@ import numpy as np
 
 from balmcore.composition import Array, Composition
 from balmcore.errors import Problem
-from balmcore.physics.firmness import basis
+from balmcore.physics.basis import basis
 
 HEAT_CAPACITY = 2.0  # J/g/K, fats and waxes alike
 CONDUCTIVITY = 0.17  # W/m/K

@@ -17,7 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.composition import Array, Composition
-from balmcore.physics.firmness import EXPONENT, predict, structure_by_group
+from balmcore.physics.basis import EXPONENT
+from balmcore.physics.firmness import predict, structure_by_group
 from balmcore.tables import Ingredient, Tables
 from balmcore.tables.correction import GROUP_NAMES, GROUP_SIGMA, MODEL_SIGMA, Correction, group_of
 from balmcore.wording import in_sentence

@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import BANDS, DRAWN_C, basis, predict, word, words_of
+from balmcore.physics.basis import basis
+from balmcore.physics.firmness import BANDS, DRAWN_C, predict, word, words_of
 from balmcore.tables import Ingredient, shipped
 from balmcore.tests import CoreTestCase
 
