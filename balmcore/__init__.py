@@ -20,7 +20,7 @@ A balm in a dozen lines:
 >>> tin = tables.containers["tin_screw_60"]
 >>> batch = scale(balm, [Filling(tin.key, tin.capacity_ml, tin.fill, 4)], 62, Decimal("0.1"), Decimal(3))
 >>> {key: str(grams) for key, grams in batch.lines.items()}, str(batch.total_g)
-({'beeswax_yellow': '40.6', 'shea_butter_refined': '50.8', 'olive_oil': '111.6'}, '203.0')
+({'beeswax_yellow': '40.0', 'shea_butter_refined': '49.9', 'olive_oil': '109.9'}, '199.8')
 >>> [caution.line for caution in cautions(balm, Wearer("adult", "hands_feet", Policy.CAUTIOUS))]
 ['Allergens: bee products, shea nut', 'Not vegan: beeswax, yellow']
 """

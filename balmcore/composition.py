@@ -127,12 +127,6 @@ class Composition:
             result[line.ingredient.role] += float(line.share) / total
         return result
 
-    def density_g_ml(self) -> float:
-        """Density at 25 degrees C: volumes of the ingredients add."""
-        self.require_mass()
-        volume = sum(float(line.share) / line.ingredient.density_g_ml for line in self.lines)
-        return float(self.total) / volume
-
 
 def largest_remainder(wanted: Iterable[Decimal], step: Decimal, total: Decimal) -> list[Decimal]:
     """Round every value to a multiple of ``step`` so that they add to exactly ``total``.
@@ -329,7 +323,7 @@ def mixture(key: str, name: str, composition: Composition, note: str = "") -> In
         inci=", ".join(item.inci for item, _ in sorted(parts, key=lambda part: -part[1])),
         role=max(ROLES[:3], key=lambda role: roles[role]),
         group="earlier_melt",
-        density_g_ml=whole.density_g_ml(),
+        density_g_ml=1 / sum(share / item.density_g_ml for item, share in parts),
         melt_high_c=None,
         shelf_months=min(lives, default=None),
         aroma=", ".join(dict.fromkeys(item.aroma for item, _ in parts if item.aroma not in ("", "none"))),

@@ -124,6 +124,14 @@ class Display:
         """``41 °C``."""
         return f"{self.temp_number(celsius, places)} °{self.temp}"
 
+    def temp_gap(self, kelvin: float) -> str:
+        """A difference of temperatures with its unit; one that is there is a degree at least.
+
+        >>> Display().temp_gap(9), Display(temp="F").temp_gap(5), Display().temp_gap(0.6)
+        ('9 °C', '9 °F', '1 °C')
+        """
+        return f"{self.figure(max(1, round(kelvin * (1.8 if self.temp == 'F' else 1))), 0)} °{self.temp}"
+
     def day(self, day: date) -> str:
         """``31 May 2026``, ``May 31, 2026`` or ``2026 May 31``."""
         return self._day(day, 0)

@@ -11,8 +11,8 @@ from balmcore.composition import Composition, percent_text
 from balmcore.design.ladder import Ladder
 from balmcore.display import mass_words
 from balmcore.errors import Problem
-from balmcore.making.scaling import Filling, Scaled, density_at, pot_order, pour_temperature, with_added
-from balmcore.physics.firmness import predict
+from balmcore.making.pot import pot_order, pour_temperature
+from balmcore.making.scaling import Filling, Scaled, filled_density, with_added
 from balmcore.tables import Kind, shipped
 from balmcore.wording import in_sentence
 from batches import safety
@@ -148,9 +148,9 @@ def plan_rung(version: Version, kind: Kind, made: Ladder, number: int, resolutio
         f"{mass_words(rung.low_g)} of the low melt and {mass_words(rung.high_g)} of the high."
     )
     trial = save_trial(version, rung.composition, note)
-    pour_c = pour_temperature(predict(rung.composition).set_c)
+    pour_c = pour_temperature(rung.composition)
     grams = float(rung.low_g + rung.high_g)
-    cup = Filling(LADDER_CUP, grams / density_at(rung.composition.density_g_ml(), pour_c), 1.0, 1)
+    cup = Filling(LADDER_CUP, grams / filled_density(rung.composition, pour_c, 0.0), 1.0, 1)
     test_cup = shipped().containers[TEST_CUP]
     vessel = replace(
         test_cup, key=LADDER_CUP, name=f"Test cup, rung {number} of {len(made.rungs)}", capacity_ml=cup.capacity_ml

@@ -6,7 +6,8 @@ from decimal import Decimal
 
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import percent_text
-from balmcore.making.scaling import Stage, on_grid, pot_stage
+from balmcore.making.pot import Stage, stages, usual_stage
+from balmcore.making.scaling import on_grid
 from balmcore.physics.firmness import points_apart, predict
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchFinish, BatchLine
@@ -21,6 +22,7 @@ STAGE_WORDS = {
     Stage.BUTTER: "Butters",
     Stage.OIL: "Oils",
     Stage.POWDER: "Powders, stirred in",
+    Stage.DELICATE: "Off the heat: what cannot stand the melt",
     Stage.COOL: "Off the heat, a little cooler",
 }
 OFF_BY = Decimal("0.05")
@@ -101,10 +103,10 @@ def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRo
     tracked = lots_of([line.ingredient_key for line in lines])
     finishes = {finish.pk: finish for finish in batch.finishes.all()}
     rows: list[SheetRow] = []
-    stage_before = ""
+    stage_before, when = "", stages(batch.weighed_in(tables))
     for line in lines:
         item = tables.ingredient(line.ingredient_key)
-        stage = _stage_words(line, item, finishes)
+        stage = _stage_words(line, when.get(item) or usual_stage(item), finishes)
         whole = _whole_of(line, lines, finishes)
         share = round(line.target_g / whole, 4) if whole else shares.get(line.ingredient_key, Decimal(0))
         gap = None if line.actual_g is None else line.actual_g - line.target_g
@@ -127,10 +129,10 @@ def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRo
     return rows
 
 
-def _stage_words(line: BatchLine, item: Ingredient, finishes: Mapping[int, BatchFinish]) -> str:
+def _stage_words(line: BatchLine, stage: Stage, finishes: Mapping[int, BatchFinish]) -> str:
     """When a line is weighed: its stage in the pot, or the finish it is added to."""
     if line.finish_id is None:
-        return STAGE_WORDS[pot_stage(item)] if line.target_g else "Added, and not planned"
+        return STAGE_WORDS[stage] if line.target_g else "Added, and not planned"
     finish = finishes[line.finish_id]
     return f"For “{finish.name}”"
 

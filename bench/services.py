@@ -12,6 +12,7 @@ from django.db import transaction
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.agreeing import contradiction
+from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 from batches.models import Batch, BatchFinish, BatchLine
@@ -200,7 +201,7 @@ def _set_targets(command: StepCommand, plan: Mapping[str, Decimal]) -> None:
 def measure_overrun(command: StepCommand, grams: Decimal, cup_ml: float) -> Event:
     """The whip by a full cup of it: so many grams fill so many millilitres. Raises :class:`Problem`."""
     _require_open(command)
-    overrun = overrun_of(command.batch.to_composition(command.bench.tables).density_g_ml(), grams, cup_ml)
+    overrun = overrun_of(predict(command.batch.to_composition(command.bench.tables)).density_g_ml, grams, cup_ml)
     event = command.write(
         Event.Kind.MEASURED, grams=grams, data={"cup_ml": cup_ml, "overrun": overrun, "was": command.batch.overrun}
     )

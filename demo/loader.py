@@ -14,8 +14,8 @@ from django.utils import timezone
 from balmcore.composition import Composition
 from balmcore.making.method import method_for
 from balmcore.making.portions import FinishPlan, Wanted
-from balmcore.making.scaling import Filling, pour_temperature
-from balmcore.physics.firmness import predict
+from balmcore.making.pot import pour_temperature
+from balmcore.making.scaling import Filling
 from balmcore.tables import Container, shipped
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import schedule_batch, schedule_for
@@ -125,7 +125,7 @@ def a_plan(version: Version, counts: dict[str, int], composition: Composition) -
     return BatchPlan(
         [Filling(c.key, c.capacity_ml, c.fill, counts[c.key]) for c in chosen],
         {c.key: c for c in chosen},
-        round(pour_temperature(predict(composition).set_c)),
+        round(pour_temperature(composition)),
         RESOLUTION_G,
         LOSS_G,
         version.formula.to_kind(shipped()).overrun,

@@ -92,8 +92,8 @@ class SimulatedPot:
     @classmethod
     def of(cls, composition: Composition, mass_g: float, room_c: float, diameter_mm: float = 85.0) -> "SimulatedPot":
         """So many grams of a melt, cold, in a jug on the counter."""
-        body = Body.cylinder(mass_g, diameter_mm, composition.density_g_ml(), in_bath=True)
         melt = Melt(composition)
+        body = Body.cylinder(mass_g, diameter_mm, melt.prediction.density_g_ml, in_bath=True)
         return cls(melt, body, half_molten_c(melt), room_c, room_c, probe_c=room_c)
 
     def move(self, place: str) -> None:

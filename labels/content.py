@@ -85,7 +85,9 @@ class Content:
             said.append("No piece was weighed: the net weight is what was planned.")
         if self.is_past:
             said.append("What it is made of is past its day: smell it, and give it to nobody unless it is fresh.")
-        if self.keeps is None:
+        if self.keeps and self.keeps.is_wet:
+            said.append(f"{self.keeps.sentence} Give it to nobody.")
+        elif self.keeps is None:
             said.append("Nothing in it has a life the tables know: the label has no best before.")
         elif not self.open_months and self.words.dates != LabelText.Dates.BEST:
             said.append("Less than a month is left of it once it is open: the label names no months after opening.")
@@ -106,7 +108,9 @@ class Content:
     def _lasts(self) -> Iterator[str]:
         """How long it may be used, as this label says it."""
         dates = LabelText.Dates
-        if self.keeps and self.words.dates != dates.OPEN:
+        if self.keeps and self.keeps.is_wet:
+            yield "keeps no longer than days: holds water"
+        elif self.keeps and self.words.dates != dates.OPEN:
             yield f"best before {short_day_words(self.keeps.until)}"
         if self.open_months and self.words.dates != dates.BEST:
             yield f"use within {self.open_months} month{'' if self.open_months == 1 else 's'} of opening"
@@ -181,5 +185,5 @@ def content_of(
         tuple(told),
         claims(spoken),
         stops,
-        kept is not None and kept.until < today,
+        kept is not None and not kept.is_wet and kept.until < today,
     )

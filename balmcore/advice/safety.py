@@ -19,7 +19,6 @@ from balmcore.wording import in_sentence, listed
 # The column that tells of an audience, and the words for it.
 ASKED = {"pregnant": ("pregnancy_caution", "in pregnancy"), "nursing": ("nursing_caution", "while nursing")}
 CATS_MIND = ("tea_tree", "wintergreen", "birch_sweet", "peppermint", "cornmint", "eucalyptus_globulus")
-BOILS_OFF = 0.9  # of it leaves a tincture or an aloe gel; honey and glycerin stay
 ABOUT = Decimal("1.02")  # a sum of means of wide ranges is not over for a hair
 
 
@@ -354,7 +353,7 @@ def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
         stays = "It does not boil off and does not mix with fat: it beads, weeps and spoils. Leave it out."
         text = (
             "Water invites mould and needs a preservative system, which Calm Tin does not design. "
-            f"{boils if item.volatile >= BOILS_OFF else stays} {item.note}"
+            f"{stays if item.stays_wet else boils} {item.note}"
         )
         yield Caution(Level.STOP, f"{item.name} brings water", text.strip(), about, _out(line))
     if item.doubt:

@@ -1,7 +1,8 @@
 """How long a composition keeps: as long as its shortest-lived oil, and never beyond a lot it is made from.
 
-An antioxidant slows rancidity and preserves nothing. Ingredients below 2 % do not decide. Fingers carry water and
-germs into a jar: once open it keeps three quarters of that; a stick, a bar or a tube is not dipped into.
+An antioxidant slows rancidity and preserves nothing. What bears water has no shelf life. Ingredients below 2 % do
+not decide. Fingers carry water and germs into a jar: once open it keeps three quarters of that; a stick, a bar or
+a tube is not dipped into.
 """
 
 from collections.abc import Mapping
@@ -15,7 +16,11 @@ from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 
 COUNTS_FROM = 0.02  # of the whole: less of an oil does not spoil it
-SLOWED_FROM, SLOWED = 0.002, 1.5  # so much antioxidant lengthens the life of every oil by so much
+# So much antioxidant lengthens by so much the life of an oil that turns and keeps no longer than this many months.
+SLOWED_FROM, SLOWED, SLOWED_TO = 0.002, 1.5, 24.0
+MOST_MONTHS = 36.0  # nothing is promised beyond
+STABLE = frozenset({"jojoba_oil", "squalane", "mct_oil"})  # that do not turn rancid, with all of these groups
+STABLE_GROUPS = ("mineral", "mineral_wax", "silicone")
 DAYS_A_MONTH = 365.25 / 12  # a mean month of the calendar
 OPEN_JAR = 0.75  # of its life is left to what is dipped into: a usual caution
 DIPPED = ("tin", "jar", "pot")  # kinds of containers that fingers go into
@@ -24,26 +29,39 @@ DIPPED = ("tin", "jar", "pot")  # kinds of containers that fingers go into
 @dataclass(frozen=True)
 class Life:
     """How many months a composition keeps while it is closed, the ingredient that turns first, and whether an
-    antioxidant lengthens it."""
+    antioxidant lengthens it. ``with_antioxidant`` is what it would keep with one. What bears water keeps no months,
+    and the ingredient is the one that brings it."""
 
     months: float
     decides: Ingredient
     is_slowed: bool
+    with_antioxidant: float
+
+    @property
+    def is_wet(self) -> bool:
+        """True for what bears water, and so has no shelf life."""
+        return self.decides.stays_wet
 
     @property
     def words(self) -> str:
         """``18 months: sunflower oil turns first``."""
+        if self.is_wet:
+            return f"no months: {in_sentence(self.decides.name)} bears water"
         return f"{figure(self.months)} months: {in_sentence(self.decides.name)} turns first"
 
     @property
     def sentence(self) -> str:
         """What decides, what an open jar takes off, and what an antioxidant adds and does not."""
         first = in_sentence(self.decides.name)
+        if self.is_wet:
+            return f"Has no shelf life: {first} bears water, which spoils within days. Make it fresh and keep it cold."
         if self.is_slowed:
             added = "Its antioxidant adds a third of that and preserves nothing."
-        else:
-            least, longer = percent_words(SLOWED_FROM * 100), figure(self.months * SLOWED)
+        elif self.with_antioxidant > self.months:
+            least, longer = percent_words(SLOWED_FROM * 100), figure(self.with_antioxidant)
             added = f"{least} of an antioxidant would make it {longer}; it preserves nothing."
+        else:
+            added = "An antioxidant would add nothing to that."
         jar = floor(self.months * OPEN_JAR)
         return f"Keeps about {figure(self.months)} months, {jar} in an open jar: {first} turns first. {added}"
 
@@ -53,26 +71,44 @@ def life(composition: Composition) -> Life | None:
     whole = composition.expanded
     total = float(whole.total)
     leaves = [(line.ingredient, float(line.share) / total) for line in whole.lines if line.share]
+    if wet := [item for item, _ in leaves if item.stays_wet]:
+        return Life(0.0, wet[0], False, 0.0)
     known = [item for item, share in leaves if share >= COUNTS_FROM - 1e-9 and item.shelf_months]
     if not known:
         return None
     slowed = sum(share for item, share in leaves if item.group == "antioxidant") >= SLOWED_FROM - 1e-9
-    first = min(known, key=lambda item: item.shelf_months or 0.0)
-    return Life((first.shelf_months or 0.0) * (SLOWED if slowed else 1.0), first, slowed)
+    first = min(known, key=lambda item: (_months(item, slowed), item.shelf_months))
+    months = _months(first, slowed)
+    return Life(months, first, months > _months(first, False), min(_months(item, True) for item in known))
+
+
+def _months(item: Ingredient, slowed: bool) -> float:
+    """How long one ingredient keeps, at most as long as is promised of any."""
+    turns = item.group not in STABLE_GROUPS and not {item.key, item.like} & STABLE
+    own = item.shelf_months or 0.0
+    return min(MOST_MONTHS, own * (SLOWED if slowed and turns and own <= SLOWED_TO else 1.0))
 
 
 @dataclass(frozen=True)
 class Keeps:
-    """The day until which something keeps, the ingredient that decides it, and whether it is by the day of its lot."""
+    """The day until which something keeps, the ingredient that decides it, and whether it is by the day of its lot.
+    What bears water keeps no day beyond that on which it was made."""
 
     until: date
     decides: Ingredient
     is_by_lot: bool = False
 
     @property
+    def is_wet(self) -> bool:
+        """True for what has no shelf life, because it bears water."""
+        return self.decides.stays_wet
+
+    @property
     def sentence(self) -> str:
         """Until when, and why: ``Best before 3 May 2027: sunflower oil turns first.``."""
         name = in_sentence(self.decides.name)
+        if self.is_wet:
+            return f"No best before: {name} bears water, which spoils within days. Make it fresh and keep it cold."
         why = f"the lot of {name} ends then" if self.is_by_lot else f"{name} turns first"
         return f"Best before {day_words(self.until)}: {why}."
 
@@ -86,8 +122,8 @@ def keeps(made: date, composition: Composition, lots: Mapping[str, date]) -> Kee
     """How long what was made on a day keeps; ``lots`` are the best-before days of the lots that went
     in, the earliest of each ingredient. None when nothing in it has a known life.
 
-    An oil lasts its shelf months from the day it was made, half as long again with an antioxidant; a
-    lot's own day comes before that.
+    An oil lasts its shelf months from the day it was made, half as long again with an antioxidant (see
+    :func:`life`); a lot's own day comes before that.
     """
     whole = composition.require_mass()
     total = float(whole.total)

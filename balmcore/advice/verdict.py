@@ -1,14 +1,17 @@
 """Plain sentences about a prediction: what it is now, what it holds to, where it clears."""
 
 from dataclasses import dataclass
+from decimal import Decimal
 
 from balmcore.display import Display
-from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, word
-from balmcore.tables import Kind
+from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, structure_by_group, word
+from balmcore.tables import Kind, Role
+from balmcore.tables.correction import group_of
 from balmcore.wording import in_sentence
 
 BLEED_STRUCTURE = 0.03  # structuring solids below which oil is not held (docs/model.md)
 BLEED_LIQUID = 0.80  # and the liquid that there has to be for it
+WEAK_ALONE, WEAK_BELOW = "carnauba_wax", Decimal("0.04")  # under so much its gel weeps (docs/model.md)
 EDGE = 1  # a point from a border is no safe distance
 
 
@@ -111,8 +114,22 @@ def _skin(prediction: Prediction, firmness: float) -> str:
 
 
 def _bleed(prediction: Prediction) -> str:
+    if weeps := _weak_gel(prediction):
+        return weeps
     state = prediction.in_window
     liquid = 1 - float(state.solid_share[0, 0])
     if float(state.structuring[0, 0]) < BLEED_STRUCTURE and liquid > BLEED_LIQUID:
         return "Free oil is likely to stand on it: too little structure for so much liquid."
     return ""
+
+
+def _weak_gel(prediction: Prediction) -> str:
+    """What is to be said of a wax that binds oil badly where little of it stands alone; empty where that is not so."""
+    whole = prediction.composition.expanded
+    waxes = [line for line in whole.lines if line.share and line.ingredient.role == Role.WAX]
+    if [line.key for line in waxes] != [WEAK_ALONE] or waxes[0].share / whole.total >= WEAK_BELOW:
+        return ""
+    built = structure_by_group(whole, WINDOW_C, prediction.overrun)
+    if built.get(group_of(waxes[0].ingredient) or "", 0.0) < 0.5:
+        return ""
+    return f"{waxes[0].ingredient.name} alone, under 4 %, sets to a weak gel that weeps: put another wax beside it."

@@ -15,7 +15,13 @@ from balmcore.cli.formulas import (
     answer_swap,
     answer_target,
 )
-from balmcore.cli.making import answer_calibrate, answer_declare, answer_portions, answer_rescue
+from balmcore.cli.making import (
+    answer_calibrate,
+    answer_declare,
+    answer_method,
+    answer_portions,
+    answer_rescue,
+)
 from balmcore.cli.request import Answer, Request
 from balmcore.errors import Problem
 
@@ -70,5 +76,6 @@ COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "rescue": answer_rescue,
     "calibrate": answer_calibrate,
     "portions": answer_portions,
+    "method": answer_method,
     "declare": answer_declare,
 }

@@ -23,7 +23,8 @@ from balmcore.design.target import Target, reformulate
 from balmcore.design.wishes import read_wishes
 from balmcore.display import CELSIUS
 from balmcore.errors import Problem
-from balmcore.making.scaling import Filling, pour_temperature, scale
+from balmcore.making.pot import pour_temperature
+from balmcore.making.scaling import Filling, scale
 from balmcore.physics.firmness import predict
 from balmcore.physics.thermal import Body, Place, minutes_to
 from balmcore.recipes.reading import read
@@ -44,7 +45,8 @@ def answer_predict(request: Request) -> Answer:
         "clear_c": prediction.clear_c,
         "set_c": prediction.set_c,
         "hold_c": {"20": prediction.hold_c(20), "45": prediction.hold_c(45)},
-        "density_g_ml": prediction.composition.density_g_ml(),
+        "density_g_ml": prediction.density_g_ml,
+        "ml_per_g": [prediction.ml_per_g(temp) for temp in temps],
     }
 
 
@@ -74,9 +76,8 @@ def answer_scale(request: Request) -> Answer:
     """Grams for containers on the scale's grid."""
     composition = composition_of(request)
     overrun = number_of(request.get("overrun", 0), "overrun", 0, 10)
-    set_c = predict(composition).set_c
     pour = request.get("pour_c")
-    pour_c = number_of(pour, "pour_c", -40, 150) if pour is not None else pour_temperature(set_c)
+    pour_c = number_of(pour, "pour_c", -40, 150) if pour is not None else pour_temperature(composition)
     result = scale(
         composition,
         [_filling(item, n) for n, item in enumerate(listed_of(request, "containers"))],
@@ -185,8 +186,12 @@ def answer_cool(request: Request) -> Answer:
     )
     asked = [number_of(temp, "to_c", -60, 200) for temp in listed_of(request, "to_c")]
     start = number_of(request.get("start_c"), "start_c", -40, 150)
-    found = minutes_to(composition_of(request), body, start, place, asked, stirred)
-    return {"minutes_to": {f"{temp:g}": minutes for temp, minutes in zip(asked, found, strict=True)}}
+    composition = composition_of(request)
+    found = minutes_to(composition, body, start, place, asked, stirred)
+    return {
+        "minutes_to": {f"{temp:g}": minutes for temp, minutes in zip(asked, found, strict=True)},
+        "set_c": predict(composition).set_c,
+    }
 
 
 def answer_judge(request: Request) -> Answer:

@@ -1,4 +1,4 @@
-"""Commands about making it: rescue, portions, calibrate, declare."""
+"""Commands about making it: rescue, portions, method, calibrate, declare."""
 
 from balmcore.cli.request import (
     Answer,
@@ -15,8 +15,12 @@ from balmcore.composition import Composition
 from balmcore.design.rescue import rescue
 from balmcore.errors import Problem
 from balmcore.labels.declaration import NAMES, declare
+from balmcore.making.method import method_for, usual_setup
 from balmcore.making.portions import Addition, Finish, portioned
+from balmcore.making.scaling import MOST_GRAMS
+from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.firmness import WINDOW_C, predict
+from balmcore.physics.grain import MELTING_METHODS
 from balmcore.tables import shipped
 from balmcore.trials.calibration import Calibration, FirmnessReading
 from balmcore.trials.press import PRESS_SIGMA, THUMB_SIGMA
@@ -77,6 +81,35 @@ def answer_portions(request: Request) -> Answer:
                 for flag in portion.flags
             ),
         ],
+    }
+
+
+METHOD_OF = "pot_salve"  # the kind whose usual containers a melt is poured into, where only its grams are known
+
+
+def answer_method(request: Request) -> Answer:
+    """The steps in which so many grams are made."""
+    room_c = number_of(request.get("room_c", WINDOW_C), "room_c", -10, 45)
+    grams = number_of(request.get("mass_g"), "mass_g", 1, MOST_GRAMS)
+    usual = usual_setup(composition_of(request), shipped().kinds[METHOD_OF], grams, shipped().containers, room_c)
+    setup = usual.handled(
+        cooling=choice_of(request, "cooling", tuple(COOLING_METHODS), usual.handling.cooling),
+        melting=choice_of(request, "melting", tuple(MELTING_METHODS), usual.handling.melting),
+    )
+    return {
+        "steps": [
+            {
+                "title": step.title,
+                "temp_c": step.aim_c if step.aim and step.asks else None,
+                "minutes": step.length,
+                "adds": list(step.adds),
+                "too_hot": list(step.too_hot),
+                "text": " ".join(filter(None, (step.text, step.caution))),
+            }
+            for step in method_for(setup).steps
+        ],
+        "clear_c": setup.prediction.clear_c,
+        "set_c": setup.prediction.set_c,
     }
 
 

@@ -1,18 +1,16 @@
 """A recipe on one card: what goes into the pot, in percent and grams, in which steps, with its cautions."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
 from balmcore.advice.safety import Wearer, cautions
 from balmcore.composition import Composition, percent_text
 from balmcore.display import Display
 from balmcore.errors import Problem
-from balmcore.making.method import method_for
-from balmcore.making.scaling import Filling, by_suit, filled_density, on_grid, pour_temperature, usual_pitcher
-from balmcore.making.steps import BURNS, Handling, Setup, Step, Vessels
-from balmcore.physics.cooling import DEFAULT, WHIPPED
-from balmcore.physics.firmness import predict
+from balmcore.making.method import method_for, usual_setup
+from balmcore.making.scaling import on_grid
+from balmcore.making.steps import BURNS, Step
 from balmcore.tables import Container, Kind
 
 FOOT = (
@@ -89,15 +87,4 @@ def _steps(
     show: Display,
 ) -> tuple[Step, ...]:
     """The method for as many usual containers of the kind as the grams fill."""
-    prediction = predict(composition.without_volatiles)
-    pour_c = pour_temperature(prediction.set_c)
-    density = filled_density(composition, pour_c, kind.overrun)
-    chosen = by_suit(kind, containers)[0]
-    one = Filling(chosen.key, chosen.capacity_ml, chosen.fill, 1)
-    filling = replace(one, count=max(1, round(float(grams) / one.grams(density))))
-    pitcher = usual_pitcher(containers, float(grams) / (density * (1 + kind.overrun)), kind.overrun)
-    cooling = WHIPPED if kind.overrun else DEFAULT
-    vessels = Vessels((filling,), {chosen.key: chosen}, pitcher)
-    handling = Handling(pour_c, kind.overrun, room_c, cooling)
-    setup = Setup(composition, kind, float(grams), vessels, handling, show=show)
-    return method_for(setup).steps
+    return method_for(usual_setup(composition, kind, float(grams), containers, room_c, show)).steps

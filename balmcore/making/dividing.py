@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from balmcore.making.heating import ON_A_TRAY, poured_wrong
 from balmcore.making.portions import Portion
 from balmcore.making.steps import Setup, Step, flat
 from balmcore.wording import in_sentence, listed
@@ -15,6 +16,7 @@ def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
     ``piece_min`` are the minutes that one piece takes.
     """
     melted = not setup.is_whipped and setup.handling.cooling != "cold_whip"
+    too_hot, said = poured_wrong(setup)
     plainest = sorted(setup.portions, key=lambda portion: len(portion.add))
     for number, portion in enumerate(plainest):
         left = len(setup.portions) - number - 1
@@ -26,9 +28,10 @@ def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
             "added is the share that was planned.",
             TAKE_MIN + 0.5 * len(portion.add) + piece_min * portion.finish.count,
             at="stove" if melted and left else "",
-            caution="Containers on a tray, not in the hand." if melted else "",
+            caution=f"{said} {ON_A_TRAY}".strip() if melted else "",
             aim="pour at" if melted else "",
             aim_c=setup.handling.pour_c if melted else 0.0,
+            too_hot=too_hot if melted else (),
         )
         yield flat(step, setup.handling.pour_c) if melted else step
 

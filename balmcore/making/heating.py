@@ -1,21 +1,30 @@
 """What happens to the pot on the stove and just off it: water driven off, melted, held clear, powders
 stirred in, cooled a little, and the last things added."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
 from balmcore.errors import Problem
-from balmcore.making.scaling import Stage
-from balmcore.making.steps import BURNS, PotEntry, Setup, Step, along, bath_course, flat, pitcher_course
-from balmcore.physics.firmness import clear_alone
+from balmcore.making.pot import (
+    MELT_ABOVE_CLEAR_K,
+    MELTED,
+    STAGES,
+    SURELY_CLEAR_K,
+    Stage,
+    coldest_c,
+    heat_limit,
+    part_of,
+    stands,
+)
+from balmcore.making.steps import BURNS, PotEntry, Setup, Step, along, bath_course, between, flat, pitcher_course
+from balmcore.physics.firmness import clear_alone, predict
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, MELTING_METHODS, SEEDED, readiness
 from balmcore.physics.melting import bath_c
 from balmcore.physics.thermal import Course
 from balmcore.tables import Ingredient
-from balmcore.wording import in_sentence, listed
+from balmcore.wording import as_sentence, in_sentence, listed
 
-MELT_ABOVE_CLEAR_K = 5.0  # so that the last crystals go too (docs/model.md)
 COOLER_K = 5.0  # between the clear melt and the last things
 ADD_ABOVE_SET_K = 6.0  # what is stirred in does not set where it falls
 ADD_AT_LEAST_C = 45.0  # scents and vitamins mix in below which they do not
@@ -27,6 +36,8 @@ WATER_OFF_C = 85.0  # water leaves briskly and a simmering bath still warms it; 
 WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
 SEEDS_LEFT, LEAST_TO_SEED = 0.1, 0.05  # of the solids at 20 degrees; of the whole
 NEAR_K = 0.5  # no step of its own for less
+ON_A_TRAY = "Containers on a tray, not in the hand."
+FELT_K = 1.0  # a melt that cold oil cools by less is not worth a word
 
 
 def heated(setup: Setup) -> Iterator[Step]:
@@ -39,18 +50,25 @@ def heated(setup: Setup) -> Iterator[Step]:
     elif warm > setup.handling.room_c + 1:
         yield _melting(setup, bath_course(setup, setup.handling.room_c), warm)
         yield _clear(setup, warm)
+    elif setup.items(*MELTED):
+        yield _mixed(setup)
     warm = max(warm, setup.handling.room_c)
-    powders = setup.items(Stage.POWDER)
-    if powders and not setup.is_whipped:
-        yield _powders(powders, warm)
+    if setup.items(Stage.POWDER) and not setup.is_whipped:
+        yield _powders(setup, warm)
     yield from _off_the_heat(setup, warm)
+
+
+def clear_of_pot(setup: Setup) -> float | None:
+    """Where what is melted together is clear, before anything goes in off the heat; None where nothing has to melt."""
+    melted = part_of(setup.left, setup.items(Stage.WATER, *MELTED))
+    return predict(melted).clear_c if melted.total else None
 
 
 def melt_to(setup: Setup) -> float:
     """How hot the melt has to become: 5 K above clear, hotter by as much than what follows it, and
-    20 K above clear where butters would remember their crystals; but never above what its
-    ingredients stand."""
-    clear = setup.prediction.clear_c
+    20 K above clear where butters would remember their crystals; not above what its ingredients
+    stand, but surely clear in any case."""
+    clear = clear_of_pot(setup)
     if clear is None or clear <= setup.handling.room_c:
         return min(setup.handling.room_c if clear is None else clear + MELT_ABOVE_CLEAR_K, limit(setup)[0])
     wanted = [clear + MELT_ABOVE_CLEAR_K]
@@ -60,7 +78,7 @@ def melt_to(setup: Setup) -> float:
         wanted.append(last_things_at(setup) + COOLER_K)
     if must_forget(setup):
         wanted.append(clear + HELD_ABOVE_CLEAR_K)
-    return min(max(wanted), limit(setup)[0])
+    return max(min(max(wanted), limit(setup)[0]), clear + SURELY_CLEAR_K)
 
 
 def seeds_at(setup: Setup) -> float:
@@ -92,23 +110,35 @@ def must_forget(setup: Setup) -> bool:
     return setup.is_held and readiness(setup.left) > GRAINS_FROM
 
 
-def limit(setup: Setup) -> tuple[float, str]:
-    """The lowest damage limit in the pot, and whose it is; the bath's own where that is lower."""
-    limits = [
-        (leaf.damage_c, item.name)
-        for item in setup.items(Stage.WATER, Stage.WAX, Stage.BUTTER, Stage.OIL)
-        for leaf, _ in item.parts
-        if leaf.damage_c
-    ]
+def limit(setup: Setup, *also: Stage) -> tuple[float, str]:
+    """The lowest damage limit of what is melted together, and whose it is; the bath's own where that is lower. With
+    other stages, of what goes in at them as well."""
+    items = setup.items(Stage.WATER, *MELTED, *also)
+    limits = [(most, item.name) for item in items if (most := heat_limit(item)) is not None]
     return min([*limits, (bath_c(setup.left) - SHORT_OF_BATH_K, "the melt")])
 
 
+def coldest_of_pot(setup: Setup) -> float | None:
+    """How cold the melt may be just before the last things go in: surely clear with them and without."""
+    whole = coldest_c(setup.left)
+    before = part_of(setup.left, setup.items(*(stage for stage in STAGES if stage is not Stage.COOL)))
+    clear = predict(before).clear_c if before.total else None
+    return whole if whole is None or clear is None else max(whole, clear + SURELY_CLEAR_K)
+
+
 def add_at(setup: Setup) -> float:
-    """Where antioxidant and scent go in: the higher of 45 degrees C and 6 K above setting, and
-    not below the pouring temperature, as the melt is poured next and not heated again."""
-    set_c = setup.prediction.set_c
+    """Where antioxidant and scent go in: the higher of 45 degrees C and 6 K above setting, surely
+    clear, and not below the pouring temperature, as the melt is poured next and not heated again."""
+    set_c, coldest = setup.prediction.set_c, coldest_of_pot(setup)
     lowest = ADD_AT_LEAST_C if setup.is_whipped and set_c is not None else max(ADD_AT_LEAST_C, setup.handling.pour_c)
-    return lowest if set_c is None else max(lowest, set_c + ADD_ABOVE_SET_K)
+    return lowest if set_c is None or coldest is None else max(lowest, set_c + ADD_ABOVE_SET_K, coldest)
+
+
+def delicate_at(setup: Setup) -> float:
+    """How warm the melt is once what cannot stand its heat is stirred in: the most that all of that stands, but surely
+    clear and above setting."""
+    limits = [most for item in setup.items(Stage.DELICATE) if (most := heat_limit(item)) is not None]
+    return max(min(limits), coldest_c(setup.left) or setup.handling.room_c)
 
 
 def water_off(setup: Setup) -> Iterator[Step]:
@@ -127,7 +157,7 @@ def water_off(setup: Setup) -> Iterator[Step]:
         1.0 + len(first),
     )
     leaving = setup.total_g - setup.left_g
-    hot = min([WATER_OFF_C, *(leaf.damage_c for item in first for leaf, _ in item.parts if leaf.damage_c)])
+    hot = min([WATER_OFF_C, *(most for item in first if (most := heat_limit(item)) is not None)])
     oils = " with the oils" if len(first) > len(wet) else ""
     unsure = [item.name for item in wet if not item.volatile]
     weighed = f"Weigh the pot again: it should be {setup.mass(leaving)} lighter. " if leaving else ""
@@ -145,52 +175,89 @@ def water_off(setup: Setup) -> Iterator[Step]:
         at="stove",
         caution="Spirit vapour burns: an electric plate, no flame, nothing else warm beside it, open window. What "
         "still holds water needs a preservative system that Calm Tin does not design.",
+        aim="warm to",
+        aim_c=hot,
+        adds=_keys(first),
+    )
+
+
+def suffers(
+    setup: Setup, items: Iterable[Ingredient], temp_c: float, is_told: bool = False
+) -> tuple[tuple[str, ...], str]:
+    """What of some things does not stand a temperature: their keys, and what is said of it, with what to do about it
+    where it was not told before."""
+    found = [item for item in items if not stands(item, temp_c)]
+    said = [
+        f"{as_sentence(item.name)} suffers above {setup.temp(most)}, and this is {setup.gap(temp_c - most)} hotter."
+        for item in found
+        if (most := heat_limit(item)) is not None
+    ]
+    if said and not is_told:
+        said.append("Colder, the melt would set. Keep it short, take a wax that melts lower, or leave it out.")
+    return _keys(found), " ".join(said)
+
+
+def _keys(items: Iterable[Ingredient]) -> tuple[str, ...]:
+    return tuple(item.key for item in items)
+
+
+def _mixed(setup: Setup) -> Step:
+    there = setup.items(*MELTED)
+    return Step(
+        "mix",
+        "Stir together",
+        f"All of it is liquid at {setup.temp(setup.handling.room_c)}: stir until it is even and clear.",
+        "Nothing has to melt, and what is not heated keeps best.",
+        CLEAR_MIN,
+        adds=_keys(there),
     )
 
 
 def _melting(setup: Setup, course: Course, hot: float) -> Step:
-    most, whose = limit(setup)
-    into = [_entry(setup, item) for item in setup.items(Stage.WAX, Stage.BUTTER, Stage.OIL)]
-    clear = setup.prediction.clear_c
+    there = setup.items(*MELTED)
+    clear = clear_of_pot(setup)
     together = "" if clear is None else f"Together they are clear from {setup.temp(clear)}. "
-    caution = BURNS
-    if clear is not None and clear + MELT_ABOVE_CLEAR_K > most:
-        caution = (
-            f"It is clear only from {setup.temp(clear)}, and {in_sentence(whose)} suffers above {setup.temp(most)}: "
-            f"melt the rest first and add {in_sentence(whose)} at the end, for as short as you can. {BURNS}"
-        )
+    too_hot, said = suffers(setup, setup.items(Stage.WATER, *MELTED), hot)
     wet = "the pot that gave its water off, then " if setup.items(Stage.WATER) else ""
+    bath = bath_c(setup.left)
+    if hot > bath - SHORT_OF_BATH_K + NEAR_K:
+        said += (
+            f" A water bath comes to {setup.temp(bath)} at most: a wax melter or an oil bath with a thermostat, "
+            "never a bare flame."
+        )
     return along(
         Step(
             "melt",
             "Melt",
-            f"Water bath at {setup.temp(bath_c(setup.left))}, low heat; {wet}in this order, each when the last has "
+            f"Water bath at {setup.temp(bath)}, low heat; {wet}in this order, each when the last has "
             f"melted. Stir as soon as it can be stirred. {together}Bring it to {setup.temp(hot)}.",
             "Hardest first: so the butters are not cooked while the wax catches up. The bath itself takes ten minutes "
             "to warm, and lumps melt slowly until they swim.",
             (course.minutes_to(hot) or float(course.minutes[-1])) * setup.pace.heating,
             at="stove",
-            caution=caution,
-            into=tuple(into),
+            caution=f"{said} {BURNS}".strip(),
+            into=tuple(_entry(setup, item) for item in there),
             aim="melt to",
             aim_c=hot,
+            adds=_keys(there),
+            too_hot=too_hot,
         ),
         course,
     )
 
 
 def _entry(setup: Setup, item: Ingredient) -> PotEntry:
-    clear = clear_alone(item)
-    damage = min((leaf.damage_c for leaf, _ in item.parts if leaf.damage_c), default=None)
+    clear, most = clear_alone(item), heat_limit(item)
     return PotEntry(
         item.name,
         "liquid already" if clear is None or clear <= setup.handling.room_c else f"alone molten at {setup.temp(clear)}",
-        f"never above {setup.temp(damage)}" if damage else "",
+        f"never above {setup.temp(most)}" if most else "",
     )
 
 
 def _clear(setup: Setup, hot: float) -> Step:
     most, whose = limit(setup)
+    too_hot, said = suffers(setup, setup.items(Stage.WATER, *MELTED), hot, is_told=True)
     held = HELD_MINUTES if must_forget(setup) else CLEAR_MIN
     reason = "Cloudy means something is still solid."
     if held > CLEAR_MIN:
@@ -199,7 +266,7 @@ def _clear(setup: Setup, hot: float) -> Step:
             "do the opposite and take the pot off while a few lumps are left, as seeds: the plan knows both schools, "
             "and your own pours tell you which suits your butter."
         )
-        clear = setup.prediction.clear_c
+        clear = clear_of_pot(setup)
         if clear is not None and hot < clear + HELD_ABOVE_CLEAR_K - NEAR_K:
             surer = setup.temp(clear + HELD_ABOVE_CLEAR_K)
             reason += f" {surer} would be surer; {in_sentence(whose)} does not bear it."
@@ -212,9 +279,10 @@ def _clear(setup: Setup, hot: float) -> Step:
             reason,
             held,
             at="stove",
-            caution=f"Not above {setup.temp(most)}: {in_sentence(whose)} suffers.",
+            caution=said or f"Not above {setup.temp(most)}: {in_sentence(whose)} suffers.",
             aim="hold at",
             aim_c=hot,
+            too_hot=too_hot,
         ),
         hot,
     )
@@ -236,7 +304,9 @@ def _seeds(setup: Setup, warm: float) -> Step:
     )
 
 
-def _powders(powders: list[Ingredient], warm: float) -> Step:
+def _powders(setup: Setup, warm: float) -> Step:
+    powders = setup.items(Stage.POWDER)
+    too_hot, said = suffers(setup, setup.items(Stage.WATER, *MELTED, Stage.POWDER), warm)
     return flat(
         Step(
             "powders",
@@ -245,6 +315,11 @@ def _powders(powders: list[Ingredient], warm: float) -> Step:
             "stir again whenever you pour.",
             "Powder sinks: what is not kept moving is all in the last tin.",
             POWDERS_MIN,
+            caution=said,
+            aim="stir in at",
+            aim_c=warm,
+            adds=_keys(powders),
+            too_hot=too_hot,
         ),
         warm,
     )
@@ -252,14 +327,16 @@ def _powders(powders: list[Ingredient], warm: float) -> Step:
 
 def last_things_at(setup: Setup) -> float:
     """How warm the melt is when the last things go in: so much above :func:`add_at`, where it is poured
-    next, as it loses while they are stirred in. A small melt loses much."""
+    next, as it loses while they are stirred in. A small melt loses much. Not hotter than what is in it stands, where
+    it can still be poured then."""
+    lowest = add_at(setup)
     if setup.is_whipped:
-        return add_at(setup)
-    course = pitcher_course(setup, limit(setup)[0], "counter", stirred=True)
+        return lowest
+    course = pitcher_course(setup, max(limit(setup)[0], lowest), "counter", stirred=True)
     poured = course.minutes_to(setup.handling.pour_c)
-    if poured is None:
-        return add_at(setup)
-    return max(add_at(setup), course.temp_at(max(0.0, poured - _adding_min(setup))))
+    wanted = lowest if poured is None else max(lowest, course.temp_at(max(0.0, poured - _adding_min(setup))))
+    most = limit(setup, Stage.DELICATE, Stage.COOL)[0]
+    return max(min(wanted, most), setup.handling.pour_c, coldest_of_pot(setup) or 0.0)
 
 
 def _adding_min(setup: Setup) -> float:
@@ -267,13 +344,22 @@ def _adding_min(setup: Setup) -> float:
 
 
 def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
-    """Cooling on the counter, the last things on the way, down to where it is poured or chilled.
+    """Cooling on the counter, what is delicate and the last things on the way, down to where it is poured or chilled.
 
-    One stirred course from the heat to the pour: the last things go in so much above pouring as is
-    lost while they are stirred in.
+    One stirred course from the heat, or from what is delicate, to the pour: the last things go in so much above
+    pouring as is lost while they are stirred in.
     """
     late = setup.items(Stage.COOL)
     end = add_at(setup) if setup.is_whipped else setup.handling.pour_c
+    if setup.items(Stage.DELICATE):
+        goal = min(warm, delicate_at(setup))
+        before = min(warm, max(goal, (clear_of_pot(setup) or goal) + SURELY_CLEAR_K))
+        if before < warm - NEAR_K:
+            course = pitcher_course(setup, warm, "counter", stirred=True)
+            reason = "Cooler before what cannot stand the melt goes in, and still clear."
+            yield _cooler(setup, course, (0.0, course.minutes_to(before) or 0.0), reason)
+        yield _delicate(setup, before, goal)
+        warm = goal
     course = pitcher_course(setup, warm, "counter", stirred=True)
     reached = course.minutes_to(min(end, warm)) or 0.0
     now = 0.0
@@ -289,6 +375,40 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     if course.temp_at(now) > end + NEAR_K and not setup.is_whipped:
         reason = "Poured too hot it shrinks into a sinkhole; poured too cool it sets in folds."
         yield _cooler(setup, course, (now, reached), reason)
+
+
+def _delicate(setup: Setup, before: float, goal: float) -> Step:
+    """What cannot stand the melt, stirred in off the heat: warmed so far before that the whole comes to ``goal``."""
+    items = setup.items(Stage.DELICATE)
+    shares = {line.ingredient: float(line.share) for line in setup.left.lines}
+    cold = sum(shares[item] for item in items)
+    rest = sum(shares.values()) - cold
+    glass = max(setup.handling.room_c, goal - (before - goal) * rest / cold)
+    loses = (goal - setup.handling.room_c) * cold / (rest + cold)
+    names = listed([item.name for item in items])
+    them = "them" if len(items) > 1 else "it"
+    too_hot, said = suffers(setup, setup.items(Stage.WATER, *MELTED, Stage.POWDER, Stage.DELICATE), goal)
+    warmed = ""
+    if loses > FELT_K and glass > setup.handling.room_c + FELT_K:
+        warmed = f"Warm {them} to {setup.temp(glass)} in a glass of {'their' if len(items) > 1 else 'its'} own before. "
+    steps = f"Off the heat. {warmed}Stir in {names} slowly: together they come to {setup.temp(goal)}"
+    return between(
+        Step(
+            "delicate",
+            "Off the heat: what cannot stand the melt",
+            f"{steps}, and stay clear. Where it clouds, stand the pot in the warm bath for a moment, no longer.",
+            f"{as_sentence(names)} would suffer in the melt, which is clear only from "
+            f"{setup.temp(clear_of_pot(setup) or goal)}; a few minutes at the end cost the least.",
+            1.0 + 0.5 * len(items),
+            caution=said,
+            aim="stir in at",
+            aim_c=goal,
+            adds=_keys(items),
+            too_hot=too_hot,
+        ),
+        before,
+        goal,
+    )
 
 
 def _cooler(setup: Setup, course: Course, between: tuple[float, float], reason: str) -> Step:
@@ -313,17 +433,19 @@ def _cooler(setup: Setup, course: Course, between: tuple[float, float], reason: 
 def _additions(setup: Setup, late: list[Ingredient], goal: float, length: float) -> Step:
     text = f"At {setup.temp(goal)} stir in {listed([item.name for item in late])}, half a minute each."
     scents = [item for item in late if item.group == "aromatic"]
-    flashing = [item for item in scents if item.flash_c is not None and item.flash_c < goal]
-    caution = ""
+    # Poured hotter than it was stirred in, it is the pouring that makes a scent burn.
+    hottest = goal if setup.is_whipped else max(goal, setup.handling.pour_c)
+    flashing = [item for item in scents if item.flash_c is not None and item.flash_c < hottest]
+    too_hot, caution = suffers(setup, setup.items(*STAGES), goal, is_told=True)
     if flashing:
         told = listed([f"{item.name} ({setup.temp(item.flash_c or 0)})" for item in flashing])
-        caution = (
-            f"This melt sets so warm that it must still be {setup.temp(goal)}, above the flash point of {told}: away "
-            "from the stove, no flame or spark near, lid on at once. Or take a wax that sets cooler."
+        caution += (
+            f" This melt sets so warm that it must still be {setup.temp(hottest)}, above the flash point of {told}: "
+            "away from the stove, no flame or spark near, lid on at once. Or take a wax that sets cooler."
         )
     elif scents and goal > COMFORT_C:
-        caution = (
-            f"This melt sets at {setup.temp(setup.prediction.set_c or goal)}, so the scent goes in warmer than it "
+        caution += (
+            f" This melt sets at {setup.temp(setup.prediction.set_c or goal)}, so the scent goes in warmer than it "
             f"likes ({setup.temp(COMFORT_C)}): some is lost. Stir it in quickly, cover, pour at once."
         )
     return Step(
@@ -332,7 +454,22 @@ def _additions(setup: Setup, late: list[Ingredient], goal: float, length: float)
         text,
         "Too hot and they fly off; too cool and the melt sets around them.",
         length,
-        caution=caution,
+        caution=caution.strip(),
         aim="stir in at",
         aim_c=goal,
+        adds=_keys(late),
+        too_hot=too_hot,
     )
+
+
+def poured_wrong(setup: Setup) -> tuple[tuple[str, ...], str]:
+    """The keys of what suffers at the temperature that was chosen for pouring, and what is to be said of that: of what
+    is no melt there, too."""
+    pour_c, clear = setup.handling.pour_c, setup.prediction.clear_c
+    too_hot, said = suffers(setup, setup.items(*STAGES), pour_c, is_told=True)
+    if clear is not None and pour_c < clear - NEAR_K and setup.handling.melting != SEEDED:
+        said += (
+            f" It is clear only from {setup.temp(clear)}, {setup.gap(clear - pour_c)} above this: poured so cold it "
+            "comes in lumps. Pour it hotter."
+        )
+    return too_hot, said.strip()

@@ -1,22 +1,46 @@
 """The method of one batch: what to do in what order, how hot, how long, and why."""
 
+from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 
-from balmcore.display import Display, spoken
+from balmcore.composition import Composition
+from balmcore.display import CELSIUS, Display, spoken
 from balmcore.errors import Problem
 from balmcore.making.heating import heated, water_off
+from balmcore.making.pot import Stage, pour_temperature
 from balmcore.making.pouring_steps import cold_whipped, pouring_steps, whipped
-from balmcore.making.scaling import Stage
-from balmcore.making.steps import BURNS, Method, Setup, Step, pitcher_course
-from balmcore.physics.cooling import COOLING_METHODS, cool_down
+from balmcore.making.scaling import Filling, by_suit, filled_density, usual_pitcher
+from balmcore.making.steps import BURNS, Handling, Method, Setup, Step, Vessels, pitcher_course
+from balmcore.physics.cooling import COOLING_METHODS, DEFAULT, WHIPPED, cool_down
 from balmcore.physics.grain import MELTING_METHODS
-from balmcore.tables import Role
+from balmcore.tables import Container, Kind, Role
 from balmcore.wording import listed
 
 WARM_ROOM_C, COLD_ROOM_C = 25.0, 16.0  # from which, and up to which, a room is worth a word
 PREPARE_MIN = 15.0  # tins out, scale on, table covered: usual
 # Graining shows within two weeks, bloom and age by the season.
 FOLLOW_UPS = ((1, "a day"), (3, "three days"), (14, "two weeks"), (91, "three months"))
+
+
+def usual_setup(
+    composition: Composition,
+    kind: Kind,
+    grams: float,
+    containers: Mapping[str, Container],
+    room_c: float,
+    show: Display = CELSIUS,
+) -> Setup:
+    """So many grams made as is usual: in as many containers that suit the kind as they fill, in the smallest pitcher
+    that holds them."""
+    pour_c = pour_temperature(composition)
+    density = filled_density(composition.without_volatiles, pour_c, kind.overrun)
+    chosen = by_suit(kind, containers)[0]
+    one = Filling(chosen.key, chosen.capacity_ml, chosen.fill, 1)
+    filling = replace(one, count=max(1, round(grams / one.grams(density))))
+    pitcher = usual_pitcher(containers, grams / (density * (1 + kind.overrun)), kind.overrun)
+    handling = Handling(pour_c, kind.overrun, room_c, WHIPPED if kind.overrun else DEFAULT)
+    return Setup(composition, kind, grams, Vessels((filling,), {chosen.key: chosen}, pitcher), handling, show=show)
 
 
 def method_for(setup: Setup) -> Method:
@@ -78,14 +102,13 @@ def _prepare(setup: Setup) -> Step:
 
 
 def _weigh(setup: Setup) -> Step:
-    late, lines = setup.items(Stage.COOL), len(setup.composition.lines)
+    late, lines = setup.items(Stage.DELICATE, Stage.COOL), len(setup.composition.lines)
     text = "Weigh into the pitcher in the order of the pot, tared between lines; write down what the scale says."
     if setup.items(Stage.WATER):
         done = setup.items(Stage.WATER, Stage.OIL)
         text += " What gave its water off goes in from its own pot, all of it: wipe that out with the butters."
         lines -= len(done)
     if late:
-        names = listed([item.name for item in late])
-        text += f" Weigh {names} into a small glass of {'their' if len(late) > 1 else 'its'} own and cover it."
+        text += f" Weigh {listed([item.name for item in late])} into small glasses of their own and cover them."
     reason = "What was really weighed decides the firmness, so the record follows the scale and not the plan."
     return Step("weigh", "Weigh", text, reason, 2.0 + lines)

@@ -6,10 +6,11 @@ from dataclasses import replace
 from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.making.dividing import divided
-from balmcore.making.scaling import Filling, Stage, density_at, sinkhole_ml
+from balmcore.making.heating import ON_A_TRAY, poured_wrong
+from balmcore.making.pot import Stage
+from balmcore.making.scaling import Filling, sinkhole_ml
 from balmcore.making.steps import Setup, Step, along, pitcher_course
 from balmcore.physics.cooling import COOLING_METHODS, CoolDown, Leg, graining
-from balmcore.physics.thermal import places
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence, in_sentence, listed, minutes_text
 
@@ -41,6 +42,7 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
         yield from divided(setup, needed / count)
         yield from _after_pouring(setup, cooled, 0)
         return
+    too_hot, said = poured_wrong(setup)
     tubes = any(vessel.kind == "tube" for vessel in setup.vessels.containers_by_key.values())
     held_back = _held_back_g(setup)
     if held_back:
@@ -54,9 +56,10 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
             "Between too hot, which leaves sinkholes, and too cool, which sets in the spout.",
             needed + REWARM_MIN * rewarms,
             at="stove" if rewarms else "",
-            caution="Containers on a tray, not in the hand.",
+            caution=f"{said} {ON_A_TRAY}".strip(),
             aim="pour at",
             aim_c=setup.handling.pour_c,
+            too_hot=too_hot,
         ),
         course,
     )
@@ -80,16 +83,17 @@ def _after_pouring(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
 
 def _hollow_ml(setup: Setup, filling: Filling) -> float:
     """How much the top of one piece sinks in, in millilitres."""
-    return sinkhole_ml(setup.prediction.set_c, filling.capacity_ml * filling.fill)
+    return sinkhole_ml(setup.prediction, filling.capacity_ml * filling.fill)
 
 
 def _held_back_g(setup: Setup) -> float:
     """Grams that fill the hollows of all pieces; 0 where they are too small to see."""
     hollows = [(_hollow_ml(setup, filling), filling.count) for filling in setup.vessels.fillings]
-    set_c = setup.prediction.set_c
-    if set_c is None or max(hollow for hollow, _ in hollows) < SEEN_ML:
+    if max(hollow for hollow, _ in hollows) < SEEN_ML:
         return 0.0
-    return sum(hollow * count for hollow, count in hollows) * density_at(setup.left.density_g_ml(), set_c)
+    return sum(hollow * count for hollow, count in hollows) / setup.prediction.ml_per_g(
+        setup.handling.pour_c, is_melt=True
+    )
 
 
 def _parted(cooled: CoolDown) -> Iterator[tuple[Leg, bool]]:
@@ -129,6 +133,7 @@ def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
             at=leg.place.key if cold else "",
             aim="skin at" if skins else "firm at" if cold else "down to" if ends > setup.handling.room_c else "up to",
             aim_c=ends,
+            asks=False,
             minutes=cooled.minutes[inside] - leg.start,
             temps_c=cooled.temps_c[inside],
         )
@@ -138,6 +143,7 @@ def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
 
 def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
     hollow = max(_hollow_ml(setup, filling) for filling in setup.vessels.fillings)
+    too_hot, said = poured_wrong(setup)
     return Step(
         "top_up",
         "Top up",
@@ -147,34 +153,37 @@ def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
         "The melt shrinks as it sets. A hollow filled when all is cold stays a patch that lifts off.",
         TOP_UP_MIN + TOP_UP_EACH_MIN * count,
         at=leg.place.key if leg.place.key in ("refrigerator", "freezer") else "",
+        caution=said,
         aim="top up at",
         aim_c=setup.handling.pour_c,
+        too_hot=too_hot,
     )
 
 
 def whipped(setup: Setup, before: Step) -> Iterator[Step]:
     """Chilling to the dent, whipping, filling. Raises :class:`Problem` for what stays too soft."""
     start = setup.handling.room_c if before.ends_c is None else before.ends_c
-    dent = setup.prediction.hold_c(DENT)
-    if dent is None or dent <= places(setup.handling.room_c)["refrigerator"].temp_c:
-        raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "cooling")
     course = pitcher_course(setup, start, "refrigerator", stirred=False)
-    hard, ready = setup.prediction.hold_c(TOO_HARD), course.minutes_to(dent)
-    wait = ready or 0.0
-    late = course.minutes_to(hard) if hard is not None else None
-    room = "" if late is None else f" You have {minutes_text(late - wait)} before it is too hard."
+    firmness = setup.prediction.lagging(course.temps_c, course.lags_k)
+    wait = course.first_minute(firmness >= DENT, firmness - DENT)
+    if wait is None:
+        raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "cooling")
+    dent = course.temp_at(wait)
+    late = course.first_minute(firmness >= TOO_HARD, firmness - TOO_HARD)
+    hard = "" if late is None else f": from {setup.temp(course.temp_at(late))} it is too hard"
     yield along(
         Step(
             "chill",
             "Chill until a finger dents it",
-            f"Bowl in the refrigerator for about {minutes_text(wait)}, to {setup.temp(dent)}; "
-            f"look every ten minutes.{room}",
-            "Too warm it holds no air, too cold it breaks into crumbs.",
+            f"Bowl in the refrigerator for about {minutes_text(wait)}, to {setup.temp(dent)}; scrape down what sets at "
+            "the wall, and go by the dent.",
+            f"Too warm it holds no air, too cold it breaks into crumbs{hard}.",
             wait,
             hands=False,
             at="refrigerator",
             aim="chill to",
             aim_c=dent,
+            asks=False,
         ),
         course,
     )

@@ -4,24 +4,21 @@ import math
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_FLOOR, Decimal
-from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from balmcore.composition import Composition, Line, largest_remainder
 from balmcore.display import figure, mass_words
 from balmcore.errors import Problem
-from balmcore.physics.firmness import clear_alone
-from balmcore.tables import Container, Ingredient, Kind, Role
+from balmcore.physics.basis import DENSITY_C
+from balmcore.physics.firmness import Prediction, predict
+from balmcore.tables import Container, Ingredient, Kind
 
 if TYPE_CHECKING:
     from balmcore.making.portions import Portion
 
-EXPANSION_PER_K = 0.00075  # the melt's volume per kelvin above 25 degrees C
-POUR_ABOVE_SET_K = 8  # the pitcher stays pourable for some minutes (docs/model.md)
 COARSE = 0.05  # a rounding error above this part of a line is worth a word
 ADVICE = "Use a finer scale, drops or a larger batch."
 FILM_MM = 0.15  # a melt poured out leaves this on the wall
-SET_DENSER = 1.02  # set product against the melt at 25 degrees C
 MOST_PIECES = 5000  # of one sort: beyond any kitchen
 MOST_GRAMS = 50_000  # in one melt: beyond any kitchen's bath
 
@@ -33,17 +30,6 @@ Over = Callable[[Composition], frozenset[str]]
 def nothing_over(composition: Composition) -> frozenset[str]:
     """Where no limit is known."""
     return frozenset()
-
-
-def density_at(density_25_g_ml: float, temp_c: float) -> float:
-    """Density of a melt in g/mL at a temperature, from that at 25 degrees C."""
-    return density_25_g_ml * (1 - EXPANSION_PER_K * (temp_c - 25))
-
-
-def pour_temperature(set_c: float | None) -> float:
-    """Where to pour: 8 K above setting, so that it flows into corners and still sets soon; a
-    blend that never sets is filled at room temperature."""
-    return 21.0 if set_c is None else max(21.0, set_c + POUR_ABOVE_SET_K)
 
 
 @dataclass(frozen=True)
@@ -113,7 +99,7 @@ def scale(
     """Grams of every line for these containers.
 
     A piece takes capacity x fill x density of the melt at ``pour_c``; a whipped product is
-    filled at room temperature at density / (1 + overrun). ``loss_g`` stays in the jug. Water and
+    filled cold at density / (1 + overrun). ``loss_g`` stays in the jug. Water and
     spirit are driven off first, so that what they weigh is weighed in on top.
     Rounding to ``resolution_g`` is by largest remainder, and never brings a line over a limit that ``over`` knows.
     Raises :class:`Problem` for no
@@ -148,8 +134,8 @@ def scale(
 
 def filled_density(composition: Composition, pour_c: float, overrun: float) -> float:
     """Density in g/mL of what is filled in: the melt as it is poured, or the whipped product."""
-    density = composition.density_g_ml()
-    return density / (1 + overrun) if overrun else density_at(density, pour_c)
+    prediction = predict(composition)
+    return prediction.density_g_ml / (1 + overrun) if overrun else 1 / prediction.ml_per_g(pour_c, is_melt=True)
 
 
 def pieces_of(fillings: Sequence[Filling], density_g_ml: float) -> tuple[Piece, ...]:
@@ -187,11 +173,13 @@ def film_g(density_g_ml: float, filled_ml: float, diameter_mm: float) -> float:
     return wetted_mm2 * FILM_MM / 1000 * density_g_ml
 
 
-def sinkhole_ml(set_c: float | None, filled_ml: float) -> float:
-    """Millilitres by which a filled piece falls short once it is set and cold."""
-    if set_c is None:
+def sinkhole_ml(prediction: Prediction, filled_ml: float) -> float:
+    """Millilitres by which what was filled up when its skin formed falls short once it is cold: 4 to 7 % of it, as
+    crystals take less room than the melt."""
+    if prediction.set_c is None:
         return 0.0
-    return max(0.0, filled_ml * (1 - density_at(1.0, set_c) / SET_DENSER))
+    as_set = prediction.ml_per_g(prediction.set_c, is_melt=True)
+    return max(0.0, filled_ml * (1 - prediction.ml_per_g(DENSITY_C) / as_set))
 
 
 def on_grid(
@@ -257,46 +245,6 @@ def with_added(base: Composition, base_g: Decimal, added: Iterable[tuple[Ingredi
         if mass:
             grams[item] = grams.get(item, Decimal(0)) + mass
     return Composition(tuple(Line(item, mass) for item, mass in grams.items()))
-
-
-class Stage(StrEnum):
-    """When something goes into the pot, in that order."""
-
-    WATER = "water"
-    WAX = "wax"
-    BUTTER = "butter"
-    OIL = "oil"
-    POWDER = "powder"
-    COOL = "cool"
-
-
-STAGES = tuple(Stage)
-
-
-def pot_stage(item: Ingredient) -> Stage:
-    """When it goes into the pot. What bears water goes first, to be driven off before the wax, unless
-    it was melted before; antioxidant and scent come last, off the heat."""
-    if item.water_bearing and not item.made_of:
-        return Stage.WATER
-    if item.group in ("aromatic", "antioxidant", "preservative"):
-        return Stage.COOL
-    if item.is_powder or item.group == "colourant":
-        return Stage.POWDER
-    return Stage.OIL if item.role == Role.EXTRA else Stage(item.role)
-
-
-def pot_order(composition: Composition) -> tuple[Ingredient, ...]:
-    """Ingredients in the order they go into the pot: hardest wax first, then butters by melting,
-    oils, powders, and off the heat antioxidant before scent, which flies off first. Where water has
-    to be driven off, the oils are in that pot and come before the wax."""
-    wet = any(line.share and pot_stage(line.ingredient) is Stage.WATER for line in composition.lines)
-    order = sorted(STAGES, key=lambda stage: stage not in (Stage.WATER, Stage.OIL)) if wet else STAGES
-
-    def place(item: Ingredient) -> tuple[int, bool, float, int]:
-        late = item.group == "aromatic"
-        return order.index(pot_stage(item)), late, -(clear_alone(item) or 0.0), composition.ingredients.index(item)
-
-    return tuple(sorted(composition.ingredients, key=place))
 
 
 def pitchers(containers: Mapping[str, Container]) -> list[Container]:

@@ -15,7 +15,8 @@ import numpy as np
 from balmcore.composition import Array, Composition
 from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Portion
-from balmcore.making.scaling import Filling, Piece, Stage, filled_density, pieces_of, pot_order, pot_stage
+from balmcore.making.pot import Stage, pot_order, stages, usual_stage
+from balmcore.making.scaling import Filling, Piece, filled_density, pieces_of
 from balmcore.physics.cooling import CoolDown, body_of
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.physics.grain import HELD
@@ -115,7 +116,7 @@ class Setup:
     @cached_property
     def largest_body(self) -> Body:
         """The piece that holds most, which cools last."""
-        density = self.left.density_g_ml()
+        density = self.prediction.density_g_ml
         biggest = max(self.vessels.fillings, key=lambda filling: filling.grams(density))
         return body_of(self.vessels.containers_by_key[biggest.key], biggest.grams(density), density)
 
@@ -128,14 +129,22 @@ class Setup:
         """A temperature in the maker's unit."""
         return self.show.temp_text(celsius)
 
+    def gap(self, kelvin: float) -> str:
+        """A difference of temperatures in the maker's unit, "9 °C"."""
+        return self.show.temp_gap(kelvin)
+
     def mass(self, grams: float) -> str:
         """A mass in the maker's unit."""
         return self.show.mass_text(grams)
 
-    def items(self, *stages: Stage) -> list[Ingredient]:
+    def items(self, *wanted: Stage) -> list[Ingredient]:
         """The ingredients of some stages in the order of the pot."""
         there = {line.ingredient for line in self.composition.lines if line.share}
-        return [item for item in pot_order(self.composition) if item in there and pot_stage(item) in stages]
+        return [item for item in pot_order(self.composition) if item in there and self.stage_of(item) in wanted]
+
+    def stage_of(self, item: Ingredient) -> Stage:
+        """When an ingredient goes into the pot: as it would by itself, for one that is not of the base."""
+        return stages(self.composition).get(item) or usual_stage(item)
 
 
 @dataclass(frozen=True)
@@ -152,7 +161,9 @@ class Step:
     """One step. ``hands`` is whether the maker has to be there; ``at`` is what it occupies.
 
     ``aim_c`` is the one temperature the step is about and ``aim`` says what for ("pour at"), the same
-    wherever the step is shown. ``minutes`` and ``temps_c`` (N,) are the melt's course during the step;
+    wherever the step is shown; ``asks`` is False where it is what happens as the melt is left to set.
+    ``adds`` are the keys of what goes into the pot at it, ``too_hot`` of what suffers at its temperature;
+    the caution says so. ``minutes`` and ``temps_c`` (N,) are the melt's course during the step;
     empty when there is no melt to speak of.
     """
 
@@ -167,6 +178,9 @@ class Step:
     into: tuple[PotEntry, ...] = ()
     aim: str = ""
     aim_c: float = 0.0
+    asks: bool = True
+    adds: tuple[str, ...] = ()
+    too_hot: tuple[str, ...] = ()
     minutes: Array = field(default_factory=lambda: NOTHING)
     temps_c: Array = field(default_factory=lambda: NOTHING)
 
@@ -204,14 +218,14 @@ class Method:
 
 def pitcher_course(setup: Setup, start_c: float, place: str, stirred: bool) -> Course:
     """How the melt in its pitcher comes towards the temperature of a place."""
-    body = body_of(setup.vessels.pitcher, setup.left_g, setup.left.density_g_ml())
+    body = body_of(setup.vessels.pitcher, setup.left_g, setup.prediction.density_g_ml)
     return setup.melt.course(body, start_c, places(setup.handling.room_c)[place], stirred)
 
 
 def bath_course(setup: Setup, start_c: float) -> Course:
     """How it melts in its pitcher in the water bath."""
     return melting(
-        setup.melt, body_of(setup.vessels.pitcher, setup.left_g, setup.left.density_g_ml(), in_bath=True), start_c
+        setup.melt, body_of(setup.vessels.pitcher, setup.left_g, setup.prediction.density_g_ml, in_bath=True), start_c
     )
 
 
@@ -224,9 +238,14 @@ def along(step: Step, course: Course, after: float = 0.0) -> Step:
     return _with_course(step, minutes - after, temps)
 
 
+def between(step: Step, first_c: float, last_c: float) -> Step:
+    """The step with the melt going evenly from one temperature to another."""
+    return _with_course(step, np.array([0.0, step.length]), np.array([first_c, last_c]))
+
+
 def flat(step: Step, temp_c: float) -> Step:
     """The step with the melt at one temperature throughout."""
-    return _with_course(step, np.array([0.0, step.length]), np.array([temp_c, temp_c]))
+    return between(step, temp_c, temp_c)
 
 
 def _with_course(step: Step, minutes: Array, temps_c: Array) -> Step:

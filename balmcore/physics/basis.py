@@ -1,17 +1,24 @@
 """Ingredients as arrays, and what any composition of them is like at any temperature: solids, structure, yield.
 
-Structuring solids E (each ingredient's solids times its strength; powders stiffen as a
-filler, E / (1 - v) with v their volume share) give a yield stress::
+Structuring solids E (each ingredient's solids times its strength, of the mass that is no
+powder) give a yield stress; powders take nothing from the network and stiffen it as a filler
+with v their volume share (Guth & Gold 1938)::
 
-    Y = A E^m exp(-b (T - 20))
+    Y = A E^m exp(-b (T - 20)) (1 + 2.5 v + 14.1 v^2)
 
 The exponent is that of fat networks and wax gels, whose yield rises near the third power of
-solids (Haighton 1959; Narine & Marangoni 1999).
+solids (Haighton 1959; Narine & Marangoni 1999). Volume follows the solids: a gram of crystals
+takes 0.10 mL less than the same gram molten::
+
+    v(T) = sum w/rho (1 + 0.00075 (T - 25)) + 0.10 (sum over waxes w phi_alone(25) - phi(T))
+
+with rho the table's density, of the solid for waxes and of the melt at 25 degrees C for all else.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +33,11 @@ EXPONENT = 2.8  # near the third power of solids (Haighton 1959; Narine & Marang
 WORKED = 0.4  # of the yield is left once the crystal network was broken by whipping (Haighton 1965)
 SOFTENING_PER_K = 0.045  # b: a network of the same solids gives more when it is warmer; fitted with A
 REFERENCE_C = 20.0  # at which A is told
+POINTS_PER_K = 25 * SOFTENING_PER_K / math.log(10)  # of firmness that the same solids lose as they warm
+FILLER, FILLER_SQUARED = 2.5, 14.1  # of the volume share of powders (Guth & Gold 1938)
+EXPANSION_PER_K = 0.00075  # of the volume of fats and waxes, per kelvin above 25 degrees C
+CRYSTALS_ML_G = 0.10  # less than molten, per gram
+DENSITY_C = 25.0  # at which densities and volumes are told
 # Keeps the arrays of liquids alone whole: it melts, and none of them holds it.
 ABSENT = Species("absent", 60.0, 1e5, 500.0)
 
@@ -108,13 +120,17 @@ class Basis:
         self.enthalpy_j_g = self.dh_j_mol / molar
         self.mass_per_gram = mass @ mixed
         self.strength_per_gram = (mass * strength) @ mixed
-        self.wax_per_gram = (mass * [leaf.role == Role.WAX for leaf in leaves]) @ mixed
+        waxes = [leaf.role == Role.WAX for leaf in leaves]
+        self.wax_strength_per_gram = (mass * strength * waxes) @ mixed
         self.graining_per_gram = (mass * [leaf.grains for leaf in leaves]) @ mixed
         # One product gives moles, mass and strength-weighted mass of each melting species,
-        # moles of what never freezes, and the volumes of everything and of the powders.
+        # moles of what never freezes, the volumes of everything and of the powders, and their mass.
         volume = np.array([[1 / leaf.density_g_ml for leaf in leaves]])
-        powder = volume * [leaf.is_powder for leaf in leaves]
-        self.per_gram = np.concatenate([mass / molar[:, None], mass, mass * strength, liquid, volume, powder]) @ mixed
+        powder = np.array([[float(leaf.is_powder) for leaf in leaves]])
+        rows = [mass / molar[:, None], mass, mass * strength, liquid, volume, volume * powder, powder]
+        self.per_gram = np.concatenate(rows) @ mixed
+        self._waxes = [leaf if is_wax else None for leaf, is_wax in zip(leaves, waxes, strict=True)]
+        self._mixed = mixed
         self._at: dict[bytes, tuple[Array, Array]] = {}
 
     def _temperatures(self, temps_c: Array) -> tuple[Array, Array]:
@@ -137,15 +153,34 @@ class Basis:
         count = len(soluble)
         x = self.per_gram @ (shares / shares.sum(axis=1, keepdims=True)).T
         mass, strong = x[count : 2 * count], x[2 * count : 3 * count]
-        liquid, volume, powder = x[3 * count :]
+        liquid, volume, powder, powder_mass = x[3 * count :]
         moles = x[:count]
         if len(shares) > len(temps_c):  # the longer axis last: arrays are walked in long strides
             solid = 1 - molten_part(moles[:, None, :], soluble[:, :, None], liquid[None, :]).transpose(0, 2, 1)
         else:
             solid = 1 - molten_part(moles[:, :, None], soluble[:, None, :], liquid[:, None])
-        structuring = np.einsum("kp,kpt->pt", strong, solid) / np.maximum(1 - powder / volume, 1e-9)[:, None]
-        yield_pa = stiffness * structuring**EXPONENT * whipped_part(overrun)
+        structuring = np.einsum("kp,kpt->pt", strong, solid) / np.maximum(1 - powder_mass, 1e-9)[:, None]
+        part = powder / volume
+        filler = (1 + FILLER * part + FILLER_SQUARED * part**2)[:, None]
+        yield_pa = stiffness * structuring**EXPONENT * filler * whipped_part(overrun)
         return State(solid, mass, structuring, yield_pa)
+
+    @cached_property
+    def _still_ml_g(self) -> Array:
+        """Millilitres of a gram of each ingredient at 25 degrees C as the table tells them, and what its waxes, told
+        as solids, would take more by their crystals: (2, I)."""
+        alone = [0.0 if wax is None else _solid_alone(wax) for wax in self._waxes]
+        return np.stack([self.per_gram[3 * len(self.melt_c) + 1], CRYSTALS_ML_G * np.array(alone) @ self._mixed])
+
+    def ml_per_g(self, shares: Array, temps_c: Array, lag_k: float = 0.0) -> Array:
+        """Millilitres per gram of compositions at temperatures, whose crystals lag by so many kelvin.
+
+        ``shares`` (P, I) by mass in any scale, ``temps_c`` (T,); returns (P, T).
+        """
+        still, waxes = self._still_ml_g @ (shares / shares.sum(axis=1, keepdims=True)).T
+        solid = self.state(shares, temps_c + lag_k).solid_share
+        volume: Array = still[:, None] * (1 + EXPANSION_PER_K * (temps_c - DENSITY_C)) + waxes[:, None]
+        return volume - CRYSTALS_ML_G * solid
 
     def solids_by_ingredient(self, shares: Array, temp_c: float, per_gram: Array | None = None) -> Array:
         """Solid mass per ingredient, by mass of product, of one composition: (I,) -> (I,).
@@ -157,6 +192,12 @@ class Basis:
         counted = self.mass_per_gram if per_gram is None else per_gram
         result: Array = (solid @ counted) * shares / shares.sum()
         return result
+
+
+@lru_cache(maxsize=512)
+def _solid_alone(item: Ingredient) -> float:
+    """Its solid share alone at 25 degrees C."""
+    return float(basis((item,)).state(np.ones((1, 1)), np.array([DENSITY_C])).solid_share[0, 0])
 
 
 @lru_cache(maxsize=256)

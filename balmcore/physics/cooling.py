@@ -17,8 +17,8 @@ from balmcore.composition import Array
 from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import Prediction
-from balmcore.physics.grain import FROM_SET_TO_C, Grain, grain, readiness
-from balmcore.physics.thermal import Body, Course, Melt, Place, places
+from balmcore.physics.grain import GRAINS_ABOVE_SET_K, GRAINS_BELOW_C, GRAINS_TO_C, Grain, grain, readiness
+from balmcore.physics.thermal import Body, Course, Melt, Place, joined, places
 from balmcore.tables import Container
 from balmcore.wording import in_sentence, minutes_and_hours
 
@@ -129,10 +129,14 @@ class _Poured:
     is_held: bool = True
 
     @cached_property
-    def firm_c(self) -> float:
-        """The temperature at which it has nearly its final firmness."""
-        final = self.prediction.firmness_at(self.room_c)
-        return self.prediction.hold_c(max(final - NEARLY, 0.0)) or self.room_c
+    def firm(self) -> float:
+        """The firmness from which it can be moved: nearly its final one."""
+        return max(self.prediction.firmness_at(self.room_c) - NEARLY, 0.0)
+
+    def firm_after(self, course: Course) -> float | None:
+        """Minutes of a course until it is firm, None when it never is. Its solids lag behind."""
+        gap = self.prediction.lagging(course.temps_c, course.lags_k) - self.firm
+        return course.first_minute(gap >= 0, gap)
 
     @cached_property
     def readiness(self) -> float:
@@ -173,47 +177,54 @@ def by_method(
 
 def _cooled(poured: _Poured, method: CoolingMethod) -> CoolDown:
     room_c, known, set_c = poured.room_c, places(poured.room_c), poured.prediction.set_c
-    ends = [*(set_c for _ in method.legs[:-1]), poured.firm_c]
-    temps, times = np.array([poured.pour_c]), np.array([0.0])
+    so_far = Course(np.array([poured.pour_c]), np.array([0.0]), np.array([poured.prediction.lag_k(poured.pour_c)]))
     legs = []
-    for key, end in zip(method.legs, ends, strict=True):
-        course = poured.melt.course(poured.body, float(temps[-1]), known[key])
-        times, temps, leg = _go_on(times, temps, course, known[key], end)
+    for number, key in enumerate(method.legs, 1):
+        course = _from(poured, so_far, known[key])
+        if number == len(method.legs):
+            end = poured.firm_after(course)
+        else:
+            end = None if set_c is None else course.minutes_to(set_c)
+        so_far, leg = _go_on(so_far, course, known[key], end)
         legs.append(leg)
-    firm = legs[-1].end
-    if method.legs[-1] != "counter" or abs(temps[-1] - room_c) > AT_ROOM_K:
-        course = poured.melt.course(poured.body, float(temps[-1]), known["counter"])
-        near = room_c + math.copysign(AT_ROOM_K, float(temps[-1]) - room_c)
-        times, temps, leg = _go_on(times, temps, course, known["counter"], near)
+    firm, gap = legs[-1].end, float(so_far.temps_c[-1]) - room_c
+    if method.legs[-1] != "counter" or abs(gap) > AT_ROOM_K:
+        course = _from(poured, so_far, known["counter"])
+        near = course.minutes_to(room_c + math.copysign(AT_ROOM_K, gap)) if abs(gap) > AT_ROOM_K else 0.0
+        so_far, leg = _go_on(so_far, course, known["counter"], near)
         legs.append(leg)
+    times, temps = so_far.minutes, so_far.temps_c
     return CoolDown(
         method,
         _joined(legs),
         times,
         temps,
-        _when(times, temps, set_c),
+        None if set_c is None else so_far.minutes_to(set_c),
         firm,
         float(times[-1]),
         grain(poured.readiness, graining_minutes(times, temps, set_c), held=poured.is_held),
     )
 
 
-def _go_on(times: Array, temps: Array, course: Course, place: Place, end: float | None) -> tuple[Array, Array, Leg]:
-    """The course joined on, up to the temperature ``end`` or, where that is never reached, to a
-    place within two degrees of the room's own."""
-    last = float(course.minutes[-1])
-    near = place.temp_c + math.copysign(AT_ROOM_K, float(course.temps_c[0]) - place.temp_c)
-    stop = course.minutes_to(end) if end is not None else None
+def _from(poured: _Poured, so_far: Course, place: Place) -> Course:
+    """How it goes on in a place, from where it has come to."""
+    return poured.melt.course(poured.body, float(so_far.temps_c[-1]), place, lag_k=float(so_far.lags_k[-1]))
+
+
+def _go_on(so_far: Course, course: Course, place: Place, stop: float | None) -> tuple[Course, Leg]:
+    """The course joined on for so many minutes or, where it never comes to what was waited for, to within two degrees
+    of the place's own temperature."""
     if stop is None:
-        stop = 0.0 if end is not None and end >= course.temps_c[0] else course.minutes_to(near) or min(last, 0.0)
+        near = place.temp_c + math.copysign(AT_ROOM_K, float(course.temps_c[0]) - place.temp_c)
+        stop = course.minutes_to(near) or 0.0
     keep = course.minutes < stop
-    start = float(times[-1])
-    more = np.append(course.minutes[keep], stop)
-    return (
-        np.concatenate([times, start + more]),
-        np.concatenate([temps, np.append(course.temps_c[keep], course.temp_at(stop))]),
-        Leg(place, start, start + stop),
+    part = Course(
+        np.append(course.temps_c[keep], course.temp_at(stop)),
+        np.append(course.minutes[keep], stop),
+        np.append(course.lags_k[keep], course.lag_at(stop)),
     )
+    start = float(so_far.minutes[-1])
+    return joined([so_far, part]), Leg(place, start, start + stop)
 
 
 def _joined(legs: list[Leg]) -> tuple[Leg, ...]:
@@ -226,21 +237,13 @@ def _joined(legs: list[Leg]) -> tuple[Leg, ...]:
     return tuple(found)
 
 
-def _when(times: Array, temps: Array, temp_c: float | None) -> float | None:
-    """The first minute at or below a temperature."""
-    if temp_c is None:
-        return None
-    below = np.flatnonzero(temps <= temp_c + 1e-9)
-    return float(times[below[0]]) if below.size else None
-
-
 def graining_minutes(times: Array, temps: Array, set_c: float | None) -> float:
-    """Minutes of a course spent between setting and 25 degrees C."""
+    """Minutes of a course spent where grains grow: from a little above setting, or 36 degrees C, to 25."""
     if set_c is None:
         return 0.0
-    spent = 0.0
+    spent, from_c = 0.0, min(GRAINS_BELOW_C, set_c + GRAINS_ABOVE_SET_K)
     for (t0, c0), (t1, c1) in pairwise(zip(times, temps, strict=True)):
-        if FROM_SET_TO_C <= (c0 + c1) / 2 <= set_c:
+        if GRAINS_TO_C <= (c0 + c1) / 2 <= from_c:
             spent += float(t1 - t0)
     return spent
 

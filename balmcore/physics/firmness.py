@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.composition import Array, Composition, Line
-from balmcore.physics.basis import State, basis
+from balmcore.physics.basis import DENSITY_C, POINTS_PER_K, State, basis
 from balmcore.tables import Ingredient
 from balmcore.tables.correction import group_of
 
@@ -22,8 +22,9 @@ SKIN_C = 33.0  # of skin, not of the body within
 SIGMA = 9.0  # before any test of one's own: the spread of the tables and of suppliers
 SIGMA_PER_LOW_CONFIDENCE = 3.0  # more for each ingredient whose row is marked so
 CLEAR_SOLIDS = 0.001  # share that the eye no longer sees
-UNDERCOOLING_FAT_K = 2.0  # below clear, where a skin forms on a fat: usual
-UNDERCOOLING_WAX_K = 1.0  # and on a wax, which sets where it clears
+UNDERCOOLING_WAX_K = 1.0  # below clear, where a skin forms on a wax: it sets where it clears
+UNDERCOOLING_FAT_K = 7.0  # and so much deeper on a butter alone, which stays liquid: our figure (docs/model.md)
+STRUCTURE_BELOW_CLEAR_K = 5.0  # where it is looked which of them builds
 COLDEST_C, HOTTEST_C = -20.0, 110.0  # the range that kinds, rooms and melts lie in
 # A degree apart, to begin a search from.
 COARSE_C: Array = np.linspace(COLDEST_C, HOTTEST_C, int(HOTTEST_C - COLDEST_C) + 1)
@@ -119,16 +120,41 @@ class Prediction:
         return self._highest(lambda state: state.solid_share[0] >= CLEAR_SOLIDS)
 
     @cached_property
-    def set_c(self) -> float | None:
-        """Where a skin forms: 1 K below clear where a wax leads, 2 K where a fat does."""
+    def undercooling_k(self) -> float:
+        """How far below clear a melt stays liquid as it cools: 1 K where waxes alone build, 8 K where butters do, in
+        between by their shares of the structure 5 K below clear. 0 where it is clear throughout."""
         if self.clear_c is None:
-            return None
+            return 0.0
         compiled, shares = basis(self.composition.ingredients), self.composition.shares
-        solid = compiled.state(shares[None, :], np.array([self.clear_c - 0.5])).solid[:, 0, 0]
-        solids, waxes = (
-            float(solid @ per_gram @ shares) for per_gram in (compiled.mass_per_gram, compiled.wax_per_gram)
+        temp = np.array([self.clear_c - STRUCTURE_BELOW_CLEAR_K])
+        solid = compiled.state(shares[None, :], temp).solid[:, 0, 0]
+        whole, waxes = (
+            float(solid @ per_gram @ shares)
+            for per_gram in (compiled.strength_per_gram, compiled.wax_strength_per_gram)
         )
-        return self.clear_c - (UNDERCOOLING_WAX_K if 2 * waxes > solids else UNDERCOOLING_FAT_K)
+        return UNDERCOOLING_WAX_K + UNDERCOOLING_FAT_K * (1 - (waxes / whole if whole > 0 else 0.0))
+
+    @cached_property
+    def set_c(self) -> float | None:
+        """Where a skin forms as it cools; None for what never sets."""
+        return None if self.clear_c is None else self.clear_c - self.undercooling_k
+
+    def lag_k(self, temp_c: float) -> float:
+        """By how much the crystals of a melt that came down to a temperature lag behind; 0 below setting, where nothing
+        is known of when it came."""
+        return self.undercooling_k if self.set_c is not None and temp_c >= self.set_c else 0.0
+
+    def ml_per_g(self, temp_c: float, is_melt: bool = False) -> float:
+        """Millilitres of a gram at a temperature, unwhipped; of a melt that came down to it, above setting, whose
+        crystals are not there yet."""
+        lag = self.lag_k(temp_c) if is_melt else 0.0
+        compiled = basis(self.composition.ingredients)
+        return float(compiled.ml_per_g(self.composition.shares[None, :], np.array([temp_c]), lag)[0, 0])
+
+    @cached_property
+    def density_g_ml(self) -> float:
+        """Of what is set and cold, at 25 degrees C, unwhipped."""
+        return 1 / self.ml_per_g(DENSITY_C)
 
     def _state(self, temps_c: Array) -> State:
         return basis(self.composition.ingredients).state(self.composition.shares[None, :], temps_c, self.overrun)
@@ -136,6 +162,12 @@ class Prediction:
     def curve(self, temps_c: Sequence[float] | Array) -> State:
         """The state at many temperatures; arrays are (1, T)."""
         return self._state(np.asarray(temps_c, dtype=float))
+
+    def lagging(self, temps_c: Array, lags_k: Array) -> Array:
+        """Firmness, not clipped, at temperatures (N,) of what cools, its crystals lagging behind by so many kelvin
+        (N,): it has the solids of so much warmer."""
+        found: Array = self._state(temps_c + lags_k).unclipped[0] + POINTS_PER_K * lags_k
+        return found
 
     def look_up(self, temps_c: Iterable[float]) -> None:
         """Work out the firmness at some temperatures in one go: they will be asked for one by one."""

@@ -2,8 +2,9 @@
 
 Butters rich in stearic glycerides grain when the part that melts at 39 to 52 degrees C
 crystallises slowly. The score is that part's share of the solids at 20 degrees C, weighted by
-how readily each butter grains, times the minutes between setting and 25 degrees C against 20;
-halved when it is stirred meanwhile, half as much again when the melt was not held clear.
+how readily each butter grains, times the minutes between 4 K above setting, or 36 degrees C
+where that is lower, and 25 degrees C against 20; halved when it is stirred meanwhile, half as
+much again when the melt was not held clear.
 """
 
 from dataclasses import dataclass
@@ -15,7 +16,8 @@ from balmcore.physics.basis import basis
 
 GRAINING_C = (39.0, 52.0)  # melting points of the stearic glycerides that grain
 AT_C = 20.0  # at which their solids are counted
-FROM_SET_TO_C = 25.0  # down to which grains grow while it cools
+# Where grains grow while it cools: from the lower of these down to the last.
+GRAINS_BELOW_C, GRAINS_ABOVE_SET_K, GRAINS_TO_C = 36.0, 4.0, 25.0
 AGAINST_MINUTES = 20.0  # a cooling that hardly grains
 HELD_MINUTES, HELD_ABOVE_CLEAR_K = 15.0, 20.0  # and how far above clear: what clears the memory of crystals
 STIRRED, NOT_HELD = 0.5, 1.5  # times the grain of one that stands; of one merely molten
@@ -81,7 +83,7 @@ def readiness(composition: Composition) -> float:
 
 
 def grain(ready: float, minutes: float, stirred: bool = False, held: bool = True) -> Grain:
-    """The score of a composition so ready to grain (see :func:`readiness`) when ``minutes`` pass between
-    setting and 25 degrees C; ``held`` is whether the melt was kept clear for a quarter of an hour."""
+    """The score of a composition so ready to grain (see :func:`readiness`) when it spends so many ``minutes`` where
+    grains grow; ``held`` is whether the melt was kept clear for a quarter of an hour."""
     score = ready * minutes / AGAINST_MINUTES
     return Grain(score * (STIRRED if stirred else 1.0) * (1.0 if held else NOT_HELD))

@@ -67,4 +67,4 @@ def _warming_up(melt: Melt, body: Body, start_c: float, hot: float, half: float,
         heat += body.area_m2 * (bath - temp) / resistance * TICK_S / body.mass_g
         temps[n + 1] = min(bath, float(np.interp(heat, enthalpy, table)))
         heat = min(heat, float(np.interp(bath, table, enthalpy)))
-    return Course(temps, np.arange(ticks + 1) * TICK_S / 60)
+    return Course.without_lag(temps, np.arange(ticks + 1) * TICK_S / 60)

@@ -23,6 +23,7 @@ class Role(StrEnum):
 
 
 ROLES = tuple(Role)
+BOILS_OFF = 0.9  # of it leaves a tincture or an aloe gel; honey and glycerin stay
 
 
 @dataclass(frozen=True)
@@ -143,6 +144,11 @@ class Ingredient:
     def doubt(self) -> str:
         """What nobody has said of it, as one sentence; empty where nothing is open."""
         return f"{self.name}: nobody has said {listed(self.unknown)}." if self.unknown else ""
+
+    @property
+    def stays_wet(self) -> bool:
+        """True for what brings water that does not leave on the stove: honey, glycerin, a dye."""
+        return self.water_bearing and not self.made_of and self.volatile < BOILS_OFF
 
     @property
     def is_named(self) -> bool:

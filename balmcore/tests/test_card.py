@@ -11,9 +11,9 @@ from balmcore.display import COMMA, Display
 from balmcore.errors import Problem
 from balmcore.labels.card import Card, card
 from balmcore.labels.card_pdf import print_card
-from balmcore.making.scaling import by_suit, filled_density, pour_temperature
+from balmcore.making.pot import pour_temperature
+from balmcore.making.scaling import by_suit, filled_density
 from balmcore.making.steps import BURNS
-from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
 
@@ -22,7 +22,7 @@ SALVE = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.79"), "lav
 
 def of_pour(composition: Composition) -> float:
     """Where it is poured."""
-    return pour_temperature(predict(composition).set_c)
+    return pour_temperature(composition)
 
 
 def of(grams: object, kind: str = "pot_salve", show: Display | None = None, composition: Composition = SALVE) -> Card:

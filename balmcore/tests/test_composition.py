@@ -98,11 +98,10 @@ class BalanceTests(CoreTestCase):
             self.assertEqual(line.share % GRID, 0)
             self.assertLess(abs(line.share - share / sum(shares)), GRID)
 
-    def test_role_shares_and_density_of_a_simple_balm(self) -> None:
-        """15 % wax, 85 % olive oil: 1 / (0.15/0.96 + 0.85/0.914) = 0.9206 g/mL."""
+    def test_role_shares_of_a_simple_balm(self) -> None:
+        """15 % wax, 85 % olive oil."""
         simple = Composition.of({"beeswax_yellow": D("0.15"), "olive_oil": D("0.85")})
         self.assertEqual(simple.role_shares(), {"wax": 0.15, "butter": 0.0, "oil": 0.85, "extra": 0.0})
-        self.assertAlmostEqual(simple.density_g_ml(), 0.9206, places=4)
 
     def test_largest_remainder_serves_those_who_lost_most(self) -> None:
         """10 g in three equal parts on a 0.1 g scale: 3.4, 3.3, 3.3."""

@@ -13,6 +13,7 @@ from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
 from balmcore.making.dosing import Dosing, dosing
 from balmcore.making.method import method_for
+from balmcore.making.pot import pot_order, pour_temperature
 from balmcore.making.scaling import (
     MOST_PIECES,
     Piece,
@@ -20,8 +21,6 @@ from balmcore.making.scaling import (
     by_suit,
     film_g,
     pitchers,
-    pot_order,
-    pour_temperature,
     usual_pitcher,
 )
 from balmcore.making.stock import counts_from
@@ -158,7 +157,7 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
     usual = {
         "resolution": show.step_text(prefs.resolution_g),
         "loss": _loss_text(learned.median if learned else USUAL_LOSS_G, prefs),
-        "pour": show.temp_text(pour_temperature(about.prediction.set_c)),
+        "pour": show.temp_text(pour_temperature(about.composition)),
         "whip": f"{kind.overrun * 100:.0f}" if kind.overrun else "",
         "room": show.temp_text(prefs.cool_room_c),
         "cooling": asked or (WHIPPED if kind.overrun else best),

@@ -33,13 +33,13 @@ class PlanTests(TestCase):
         self.page = self.post(container=["lip_tube_4_5g", "tin_screw_30"], count=["4", "2"], chosen="0")
         data = form_data(self.page, "plan")
         self.assertEqual(data["fill"], ["92 %", "90 %"])
-        self.assertContains(self.page, "Lip balm tube, 4½ g class: 4 with 4.4 g each.")
+        self.assertContains(self.page, "Lip balm tube, 4½ g class: 4 with 4.3 g each.")
         self.post(302, save="1")
         batch = Batch.objects.get()
         self.assertEqual(
             [str(row) for row in batch.containers.all()], ["4 × Lip balm tube, 4½ g class", "2 × Screw tin 30 mL"]
         )
-        self.assertEqual(sum(line.target_g for line in batch.lines.all()), D("70.6"))
+        self.assertEqual(sum(line.target_g for line in batch.lines.all()), D("69.7"))
         self.assertEqual(Version.objects.get().stage, Version.Stage.PLANNED)
 
     def test_every_bad_field_has_its_sentence_and_keeps_its_text(self) -> None:

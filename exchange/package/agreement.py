@@ -117,7 +117,7 @@ def _batches(tables: Tables) -> Iterator[str]:
     for batch in Batch.objects.for_page().iterator(chunk_size=200):
         try:
             for composition in batch.compositions(tables).values():
-                composition.require_mass().density_g_ml()
+                composition.require_mass()
             batch.to_planned(tables).require_mass()
         except (Problem, ArithmeticError) as refusal:
             yield f"Batch {batch.pk} cannot be worked out ({refusal})."

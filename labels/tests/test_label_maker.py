@@ -54,7 +54,7 @@ class LabelTests(MorningCase):
         shown = " ".join(line.text for line in page.context["layout"].texts)
         for said in (
             "Undertow",
-            "50 g / 1.76 oz",
+            "49 g / 1.72 oz",
             "The net loft, Ferry Quay 2",
             f"Batch {self.pour.batch_id}",
             "bee products",
@@ -193,7 +193,7 @@ class LabelTests(MorningCase):
         asked = {"net": "60 g", "count": "1"}
         self.assertContains(self.page(**asked), "a label never declares more than there is.")
         back = self.client.get(f"{self.path}sheet.pdf?{urlencode(asked)}", follow=True)
-        self.assertContains(back, "The lightest piece holds 50")
+        self.assertContains(back, "The lightest piece holds 49")
         self.assertContains(self.page(net="heavy"), "“heavy” is not an amount")
 
     def test_every_finish_of_a_batch_in_one_go(self) -> None:

@@ -95,7 +95,7 @@ class CalibrationTests(YearTestCase):
         self.assertContains(studio, f"the model alone says {plain:.0f}")
         self.assertContains(studio, "firmness at 21 °C, ± 4")
         page = self.client.get("/pours/learned")
-        self.assertContains(page, "Your candelilla wax runs 7 points softer than the table, from 5 tests.")
+        self.assertContains(page, "Your candelilla wax runs 8 points softer than the table, from 5 tests.")
         self.assertContains(page, "Your beeswax runs 7 points firmer than the table")
         found = page.context["lessons"]
         self.assertTrue(found.after < 0.75 * found.before)

@@ -17,7 +17,7 @@ LETTER = 5.6  # width of a small letter, for keeping labels apart
 COLDEST, HOTTEST = float(DRAWN_C[0]), float(DRAWN_C[-1])
 
 TABLE_EVERY = 4  # points: a row for every 2 degrees
-REFRIGERATOR_C, HOT_CAR_C = 4.0, 50.0
+REFRIGERATOR_C, HOT_CAR_C = 4.0, 60.0
 
 
 @dataclass(frozen=True)

@@ -11,8 +11,8 @@ from decimal import Decimal
 from enum import StrEnum
 
 from balmcore.composition import Array
+from balmcore.making.pot import Stage, coldest_c
 from balmcore.making.pouring_steps import DENT
-from balmcore.making.scaling import Stage, pot_stage
 from balmcore.making.steps import Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
@@ -92,12 +92,13 @@ def bench_steps(setup: Setup, method: Method, lines: Sequence[BenchLine]) -> tup
 
 def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[BenchStep]:
     base = [line for line in lines if line.finish is None and line.target_g]
-    wet = any(pot_stage(line.ingredient) is Stage.WATER for line in base)
+    when = {line.slot: setup.stage_of(line.ingredient) for line in base}
+    wet = Stage.WATER in when.values()
     first = (Stage.WATER, Stage.OIL) if wet else ()
     if step.key == "weigh_wet":
-        yield from (_weighed(line, step) for line in base if pot_stage(line.ingredient) in first)
+        yield from (_weighed(line, step, when[line.slot]) for line in base if when[line.slot] in first)
     elif step.key == "weigh":
-        yield from (_weighed(line, step) for line in base if pot_stage(line.ingredient) not in first)
+        yield from (_weighed(line, step, when[line.slot]) for line in base if when[line.slot] not in first)
     elif step.key.startswith("finish_"):
         number = int(step.key.removeprefix("finish_"))
         yield from _finish(setup, step, number, [line for line in lines if line.finish == number])
@@ -105,8 +106,9 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
         yield _plain(step, Task.FILL)
     else:
         yield _plain(step, _task(step))
-        if step.key == "clear":
-            yield _tested(setup)
+        # A drop tells of what is in the pot: with what is delicate, where there is any.
+        if step.key == ("delicate" if setup.items(Stage.DELICATE) else "clear"):
+            yield _tested(setup, step)
         if step.key == "whip":
             yield _measured(setup)
 
@@ -138,10 +140,9 @@ def _plain(step: Step, task: Task) -> BenchStep:
     )
 
 
-def _weighed(line: BenchLine, step: Step) -> BenchStep:
-    stage = pot_stage(line.ingredient)
+def _weighed(line: BenchLine, step: Step, stage: Stage) -> BenchStep:
     text = "Tare, then pour until the bar is full."
-    if stage is Stage.COOL:
+    if stage in (Stage.DELICATE, Stage.COOL):
         text = f"{OWN_GLASS} {text}"
     caution = DUST if line.ingredient.is_powder else ""
     if stage is Stage.WATER:
@@ -159,7 +160,8 @@ def _weighed(line: BenchLine, step: Step) -> BenchStep:
     )
 
 
-def _tested(setup: Setup) -> BenchStep:
+def _tested(setup: Setup, after: Step) -> BenchStep:
+    kept = max(setup.handling.pour_c, coldest_c(setup.left) or 0.0)
     return BenchStep(
         "test",
         Task.TEST,
@@ -169,7 +171,7 @@ def _tested(setup: Setup) -> BenchStep:
         "Now it costs a spoon of wax or oil; poured, it costs the whole melt.",
         "Keep it on the bath meanwhile, never on the bare flame.",
         aim="keep at",
-        aim_c=setup.handling.pour_c,
+        aim_c=min(kept, after.aim_c),
     )
 
 
@@ -200,7 +202,7 @@ def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -
         aim=step.aim,
         aim_c=step.aim_c if step.aim else None,
     )
-    yield from (_weighed(line, step) for line in lines if not line.drops)
+    yield from (_weighed(line, step, setup.stage_of(line.ingredient)) for line in lines if not line.drops)
     for line in lines:
         if line.drops:
             drops = f"{line.drops} drop{'' if line.drops == 1 else 's'}"

@@ -195,7 +195,7 @@ class SwapTests(CoreTestCase):
         found = swap(BALM, "beeswax_yellow", "carnauba_wax", "sunflower_oil_ho")
         self.assertEqual(
             found.sentence,
-            "One for one lands 15 points harder; 56 % of the weight lands level; the rest goes to sunflower oil, high oleic.",
+            "One for one lands 16 points harder; 56 % of the weight lands level; the rest goes to sunflower oil, high oleic.",
         )
         self.assertAlmostEqual(found.weight_ratio, 0.56, delta=0.005)
         self.assertIn("leave it at that", swap(BALM, "coconut_oil_refined", "babassu_oil", "sunflower_oil_ho").sentence)

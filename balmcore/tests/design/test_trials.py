@@ -265,7 +265,7 @@ class NextStepTests(CoreTestCase):
         told = next_step(much, shipped().kind("hand_balm"), Told(tests=2, firmness=30.0, sigma=3.0), shipped())
         self.assertEqual(
             told.sentence,
-            "Beeswax, yellow from 5.0 to 16.1 %, sunflower oil, high oleic from 50.0 to 38.9 %, for about 56.",
+            "Beeswax, yellow from 5.0 to 13.8 %, sunflower oil, high oleic from 50.0 to 41.2 %, for about 56.",
         )
 
     def test_what_its_locks_leave_too_soft_in_heat_is_said(self) -> None:

@@ -9,7 +9,7 @@ from balmcore.display import CELSIUS, Display
 from balmcore.making.bench.live import pace, sets_in, warming, weighing
 from balmcore.making.bench.steps import BenchLine, Task, bench_steps
 from balmcore.making.method import method_for
-from balmcore.making.scaling import STAGES
+from balmcore.making.pot import STAGES
 from balmcore.tests import CoreTestCase
 from balmcore.tests.making.test_method import setup
 

@@ -7,12 +7,14 @@ from itertools import pairwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from balmcore.composition import Composition
+from balmcore.composition import Composition, Line, mixture
 from balmcore.display import CELSIUS, COMMA, Display, speak_in
 from balmcore.errors import Problem
+from balmcore.making.bench.steps import BenchLine, bench_steps
 from balmcore.making.heating import add_at, melt_to
-from balmcore.making.method import method_for
-from balmcore.making.scaling import Filling, pour_temperature, scale
+from balmcore.making.method import method_for, usual_setup
+from balmcore.making.pot import MELTED, STAGES, coldest_c, heat_limit, part_of, pour_temperature
+from balmcore.making.scaling import Filling, scale
 from balmcore.making.schedule import Use, collision, ready_by, start_at, uses
 from balmcore.making.steps import Handling, Method, Pace, Setup, Step, Vessels
 from balmcore.physics.firmness import predict
@@ -30,7 +32,7 @@ def setup(composition: Composition = SCENTED, kind: str = "hand_balm", cooling: 
     known, chosen = shipped().containers, shipped().kinds[kind]
     counts = counts or {"tin_screw_60": 4}
     fillings = tuple(Filling(key, known[key].capacity_ml, known[key].fill, n) for key, n in counts.items())
-    pour_c = pour_temperature(predict(composition).set_c)
+    pour_c = pour_temperature(composition)
     scaled = scale(composition, fillings, pour_c, D("0.1"), D(3), chosen.overrun)
     containers_by_key = {key: known[key] for key in counts}
     jug = known["jug_pouring_500"]
@@ -63,31 +65,32 @@ class MethodTests(CoreTestCase):
             ],
         )
         self.assertIn("water bath, no naked flame, never water on it", melt.caution)
-        set_c, clear_c = made.prediction.set_c, made.prediction.clear_c
-        # Shea forgets its crystals 20 K above clear, and stands 75 degrees.
+        set_c = made.prediction.set_c
+        clear_c = predict(part_of(SCENTED, made.items(*MELTED))).clear_c  # of what is in the pot by then
+        # Shea forgets its crystals 20 K above clear, and stands 75 degrees. It is poured 2 K below what vitamin E stands.
         self.assertAlmostEqual(melt_to(made), clear_c + 20)
         self.assertIn(f"Keep it at {clear_c + 20:.0f} °C for 15 minutes", step(found, "clear").text)
-        self.assertAlmostEqual(add_at(made), set_c + 8)
+        self.assertAlmostEqual(add_at(made), 58)
         add = step(found, "add")
-        # It loses 2.3 K while two things are stirred in, and is poured at 59.
-        self.assertIn("At 61 °C stir in vitamin E (tocopherol) and lavender", add.text)
+        # It loses 2 K while two things are stirred in, and is poured at 58.
+        self.assertIn("At 60 °C stir in vitamin E (tocopherol) and lavender", add.text)
         aims = [(s.key, s.aim, round(s.aim_c)) for s in found.steps if s.aim]
         self.assertEqual(
             aims,
-            [("melt", "melt to", 72), ("clear", "hold at", 72), ("cool", "cool to", 61), ("add", "stir in at", 61),
-             ("pour", "pour at", 59), ("cool_counter_0", "skin at", 51), ("top_up", "top up at", 59),
-             ("cool_refrigerator_1", "firm at", 24), ("cool_counter_2", "down to", 22)],
+            [("melt", "melt to", 72), ("clear", "hold at", 72), ("cool", "cool to", 60), ("add", "stir in at", 60),
+             ("pour", "pour at", 58), ("cool_counter_0", "skin at", 51), ("top_up", "top up at", 58),
+             ("cool_refrigerator_1", "firm at", 23), ("cool_counter_2", "down to", 22)],
         )  # fmt: skip
         self.assertIn(f"This melt sets at {set_c:.0f} °C, so the scent goes in warmer than it likes", add.caution)
         ends = [(s.temps_c[0], s.temps_c[-1]) for s in found.steps if s.temps_c.size][:-1]
         for (_, before), (after, _) in pairwise(ends[:5]):
             self.assertAlmostEqual(before, after, delta=0.2)
         top = step(found, "top_up")
-        self.assertIn("dips, by up to 2.1 mL in the largest piece. Warm the rest to 59 °C", top.text)
+        self.assertIn("dips, by up to 1.9 mL in the largest piece. Warm the rest to 58 °C", top.text)
         speak_in(Display(mark=COMMA))  # the same setup, for whoever writes so
         self.addCleanup(speak_in, CELSIUS)
-        self.assertIn("dips, by up to 2,1 mL", step(method_for(made), "top_up").text)
-        self.assertIn("about 7.8 g in all stay warm on the bath to top up with", step(found, "pour").text)
+        self.assertIn("dips, by up to 1,9 mL", step(method_for(made), "top_up").text)
+        self.assertIn("about 6.6 g in all stay warm on the bath to top up with", step(found, "pour").text)
         self.assertTrue(top.hands)
         self.assertAlmostEqual(found.length, sum(step.length for step in found.steps))
         self.assertLess(found.hands_on, found.length)
@@ -95,8 +98,8 @@ class MethodTests(CoreTestCase):
     def test_a_window_too_short_says_after_how_many_to_warm_again(self) -> None:
         """120 tubes take half an hour; the pitcher sets before; the stove is needed meanwhile."""
         pour = step(method_for(setup(lip_tube_4_5g=120)), "pour")
-        self.assertRegex(pour.text, r"120 pieces take about 30 minutes; the pitcher sets in 20 minutes: "
-                         r"warm it again after every 79 pieces\. Pour each a little short: about 20\.3 g")  # fmt: skip
+        self.assertRegex(pour.text, r"120 pieces take about 30 minutes; the pitcher sets in 14 minutes: "
+                         r"warm it again after every 55 pieces\. Pour each a little short: about 17\.2 g")  # fmt: skip
         self.assertEqual(pour.at, "stove")
         self.assertIn("stays pourable for", step(method_for(setup(tin_screw_60=2)), "pour").text)
 
@@ -110,7 +113,7 @@ class MethodTests(CoreTestCase):
         # Of 3 % tincture 97 % boil away: 2.91 g of a hundred, weighed in on top of what the tins and the jug take.
         self.assertAlmostEqual(made.total_g - made.left_g, 0.0291 * made.total_g)
         self.assertAlmostEqual(made.left_g, sum(p.net_g * p.count for p in made.pieces) + 3, delta=0.1)
-        self.assertIn("Weigh the pot again: it should be 6.2 g lighter.", step(found, "water_off").text)
+        self.assertIn("Weigh the pot again: it should be 6.1 g lighter.", step(found, "water_off").text)
         self.assertIn("herbal tincture and olive oil into a small pot of their own", step(found, "weigh_wet").text)
         dry = Composition.of({"beeswax_yellow": 15, "olive_oil": 78, "tincture": 0.09, "arrowroot": 3,
                               "frankincense": 1})  # fmt: skip
@@ -126,7 +129,9 @@ class MethodTests(CoreTestCase):
         found = method_for(setup(start, "whipped_butter", jar_glass_100=4))
         chill = step(found, "chill")
         self.assertEqual(chill.at, "refrigerator")
-        self.assertRegex(chill.text, r"about 4\d minutes, to 24 °C.*You have 3\d minutes before it is too hard")
+        self.assertRegex(chill.text, r"about 5\d minutes, to 19 °C; scrape down")
+        self.assertEqual(chill.text.count("minutes"), 1)
+        self.assertIn("into crumbs: from 1", chill.reason)
         self.assertIn("has taken 100 % more room.", step(found, "whip").text)
         self.assertIn("Arrowroot powder by half spoons", step(found, "powders").text)
         cold = method_for(setup(start, "whipped_butter", "cold_whip", jar_glass_100=4))
@@ -140,9 +145,68 @@ class MethodTests(CoreTestCase):
             method_for(setup(Composition.of({"olive_oil": 90, "shea_butter": 10}), "whipped_butter", jar_glass_100=1))
 
     def test_a_wax_that_needs_more_heat_than_a_butter_bears_is_told(self) -> None:
-        """Much carnauba is clear above the 75 °C that shea stands."""
-        found = step(method_for(setup(Composition.of({"carnauba_wax": 20, "shea_butter_refined": 80}))), "melt")
-        self.assertIn("shea butter, refined suffers above 75 °C: melt the rest first", found.caution)
+        """Much carnauba is clear above the 75 °C that shea stands: it goes in off the heat, last, and by how much even
+        that is too hot is said wherever it is hot."""
+        found = method_for(setup(Composition.of({"carnauba_wax": 40, "kokum_butter": 50, "shea_butter_refined": 10})))
+        self.assertNotIn("shea_butter_refined", step(found, "melt").adds)
+        late = step(found, "delicate")
+        self.assertEqual((late.adds, late.too_hot), (("shea_butter_refined",), ("shea_butter_refined",)))
+        hotter = round(late.aim_c - 75)
+        self.assertIn(f"Shea butter, refined suffers above 75 °C, and this is {hotter} °C hotter. Colder, the melt "
+                      "would set.", late.caution)  # fmt: skip
+        self.assertIn(f"this is {round(step(found, 'pour').aim_c - 75)} °C hotter", step(found, "pour").caution)
+
+    def test_a_delicate_oil_goes_in_last_at_what_it_stands(self) -> None:
+        """Cranberry seed oil stands 45 °C and the balm is clear from 41: off the heat, at 45; poured at 43 and no
+        hotter; its glass is warmed, or it would set the melt; the drop is tested when it is in."""
+        soft = Composition.of({"beeswax_yellow": 4, "shea_butter": 60, "olive_oil": 21, "cranberry_seed_oil": 14.5,
+                               "vitamin_e_oil": 0.5})  # fmt: skip
+        made = setup(soft, "body_butter")
+        found = method_for(made)
+        late = step(found, "delicate")
+        self.assertEqual((late.adds, round(late.aim_c), late.too_hot), (("cranberry_seed_oil",), 45, ()))
+        self.assertIn("Warm it to 4", late.text)
+        self.assertEqual(round(step(found, "pour").aim_c), 43)
+        self.assertEqual((round(step(found, "add").aim_c), step(found, "add").too_hot), (45, ()))
+        self.assertIn("cranberry seed oil and vitamin E (tocopherol) into small glasses", step(found, "weigh").text)
+        lines = [BenchLine(item.key, item, D(10)) for item in made.items(*STAGES)]
+        keys = [each.key for each in bench_steps(made, found, lines)]
+        self.assertEqual(keys[keys.index("delicate") + 1], "test")
+        self.assertLess(keys.index("weigh:olive_oil"), keys.index("weigh:cranberry_seed_oil"))
+        cold = step(method_for(made.handled(pour_c=34.0)), "pour")
+        self.assertRegex(cold.caution, r"clear only from 42 °C, \d °C above this: poured so cold it comes in lumps")
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.dictionaries(st.sampled_from(sorted(shipped().ingredients)), st.floats(0.5, 60), min_size=1, max_size=6),
+           st.sampled_from([15.0, 200.0, 900.0]), st.sampled_from([15.0, 21.0, 28.0]))  # fmt: skip
+    def test_no_step_is_impossible(self, parts: dict[str, float], grams: float, room: float) -> None:
+        """Of anything: no step is colder than what is in the pot is clear, all that does not stand one is named with it
+        and only that, and nothing is hotter than need be where something suffers; all that is weighed goes in."""
+        made = usual_setup(Composition.of(parts), shipped().kinds["pot_salve"], grams, shipped().containers, room)
+        pot, named = set[str](), {item.key: item.name.lower() for item in made.composition.ingredients}
+        for each in method_for(made).steps:
+            pot |= set(each.adds)
+            there = part_of(made.left, [item for item in made.left.ingredients if item.key in pot])
+            if not (each.aim and each.asks and there.total):
+                continue
+            if each.key != "water_off" and (clear := predict(there).clear_c) is not None:
+                self.assertGreaterEqual(each.aim_c, clear - 0.01, each.key)
+            limits = {item.key: heat_limit(item) for item in there.ingredients}
+            suffers = {key for key, most in limits.items() if most is not None and each.aim_c >= most + 0.5}
+            self.assertEqual(suffers, set(each.too_hot), each.key)
+            for key in suffers:
+                self.assertIn(f"{named[key]} suffers above", each.caution.lower())
+            if suffers:
+                self.assertLess(each.aim_c, max(coldest_c(there), coldest_c(made.left)) + 4.5, each.key)
+        self.assertEqual(pot, {line.key for line in made.composition.lines})
+
+    def test_the_leftover_of_a_shea_melt_is_held_as_shea_is(self) -> None:
+        """Its vitamin E was in the heat before, and does not keep it from being held 20 K above clear."""
+        shea = Composition.of({"shea_butter_refined": 70, "sunflower_oil_ho": 29, "vitamin_e_oil": 1})
+        rest = Composition((Line(mixture("rest", "Rest of a melt", shea), D(1)),))
+        fresh, again = (step(method_for(setup(each, "body_butter")), "clear") for each in (shea, rest))
+        self.assertEqual((again.length, fresh.length), (15, 15))
+        self.assertAlmostEqual(again.aim_c, fresh.aim_c, delta=0.3)
 
     def test_three_schools_of_melting(self) -> None:
         """Held by default; merely clear grains half as much again; with seeds it is poured where they are left, and
@@ -188,7 +252,7 @@ class MethodTests(CoreTestCase):
                                  "lip_balm_tube", lip_tube_4_5g=6))  # fmt: skip
         aims = [step(tubes, key).aim_c for key in ("melt", "add", "pour")]
         self.assertAlmostEqual(aims[0] - aims[1], 5)
-        self.assertAlmostEqual(aims[1] - aims[2], 8.0, places=1)
+        self.assertAlmostEqual(aims[1] - aims[2], 8.1, places=1)
         waxy = method_for(setup(Composition.of({"beeswax_yellow": 20, "olive_oil": 80}), room=15))
         self.assertNotIn("butters", step(waxy, "prepare").text)
         self.assertNotIn("glass", step(waxy, "prepare").text)

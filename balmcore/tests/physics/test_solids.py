@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from balmcore.composition import Composition
 from balmcore.physics.basis import basis
-from balmcore.physics.firmness import BANDS, DRAWN_C, predict, word, words_of
+from balmcore.physics.firmness import BANDS, DRAWN_C, predict, structure_by_group, word, words_of
 from balmcore.tables import Ingredient, shipped
 from balmcore.tests import CoreTestCase
 
@@ -32,8 +32,8 @@ compositions = st.dictionaries(
 
 class WorkedValuesTests(CoreTestCase):
     def test_every_worked_case_holds_within_its_tolerance(self) -> None:
-        """Solid share to 0.002, structure to 0.002, firmness to 0.3, temperatures to 0.3 K."""
-        self.assertEqual(len(VECTORS["cases"]), 10)
+        """Solid share to 0.002, structure to 0.002, firmness to 0.3, temperatures to 0.3 K, volume to 0.002 mL/g."""
+        self.assertEqual(len(VECTORS["cases"]), 13)
         for case in VECTORS["cases"]:
             with self.subTest(case["name"]):
                 found = predict(Composition.of(case["percent"]))
@@ -48,6 +48,10 @@ class WorkedValuesTests(CoreTestCase):
                 self.assertAlmostEqual(found.clear_c, case["clear_c"], delta=0.3)
                 self.assertAlmostEqual(found.hold_c(20), case["hold20_c"], delta=0.3)
                 self.assertAlmostEqual(found.hold_c(45), case["hold45_c"], delta=0.3)
+                self.assertAlmostEqual(found.set_c, case["set_c"], delta=0.3)
+                self.assertAlmostEqual(found.undercooling_k, case["undercooling_k"], delta=0.05)
+                for temp, volume in case["ml_per_g"].items():
+                    self.assertAlmostEqual(found.ml_per_g(float(temp)), volume, delta=0.002)
 
     def test_what_is_drawn_agrees_with_one_temperature_at_a_time(self) -> None:
         """The curve's 121 temperatures, what is remembered of them, and the window's state."""
@@ -69,12 +73,42 @@ class WorkedValuesTests(CoreTestCase):
             alone = basis(items(keys)).state(shares[i : i + 1], TEMPS[j : j + 1]).firmness[0, 0]
             self.assertAlmostEqual(whole[i, j], alone, places=9)
 
-    def test_set_temperature_lies_1_k_below_clear_for_wax_and_2_k_for_fat(self) -> None:
-        """Beeswax in olive oil sets 1 K under its clear point, shea butter 2 K."""
+    def test_a_wax_sets_where_it_clears_and_a_butter_8_k_below(self) -> None:
+        """Beeswax in olive oil sets 1 K under its clear point, shea butter 8 K; both together between, by what each
+        gives to the structure 5 K below clear."""
         wax = predict(Composition.of({"beeswax_yellow": 15, "olive_oil": 85}))
         fat = predict(Composition.of({"shea_butter": 100}))
         self.assertAlmostEqual(wax.clear_c - wax.set_c, 1.0)
-        self.assertAlmostEqual(fat.clear_c - fat.set_c, 2.0)
+        self.assertAlmostEqual(fat.clear_c - fat.set_c, 8.0)
+        both = Composition.of({"beeswax_yellow": 2.5, "shea_butter": 76, "olive_oil": 21.5})
+        found = predict(both)
+        given = structure_by_group(both, found.clear_c - 5)
+        self.assertAlmostEqual(found.undercooling_k, 1 + 7 * (1 - given["beeswax"]), places=6)
+        self.assertTrue(1.5 < found.undercooling_k < 7.5, found.undercooling_k)
+
+    def test_densities_that_makers_know(self) -> None:
+        """Beeswax is 0.96 solid and 0.85 molten, cocoa butter 0.97 and 0.90; half cocoa, half coconut is 45 % solid
+        at 20 °C, where the average would be more; petrolatum is soft and holds to about 40 °C."""
+        for key, cold, hot_c, hot in (("beeswax_yellow", 0.96, 65, 0.85), ("cocoa_butter", 0.97, 40, 0.90)):
+            found = predict(Composition.of({key: 1}))
+            self.assertAlmostEqual(found.density_g_ml, cold, places=2)
+            self.assertAlmostEqual(1 / found.ml_per_g(hot_c), hot, delta=0.011)
+        mixed = predict(Composition.of({"cocoa_butter": 50, "coconut_oil": 50}))
+        self.assertAlmostEqual(mixed.curve([20.0]).solid_share[0, 0], 0.45, delta=0.005)
+        jelly = predict(Composition.of({"petrolatum": 1}))
+        self.assertTrue(10 < jelly.firmness_at(21) < 42, jelly.firmness_at(21))
+        self.assertAlmostEqual(jelly.hold_c(10), 43.3, delta=0.3)
+
+    def test_powders_stiffen_as_a_filler_and_take_nothing_from_the_network(self) -> None:
+        """20 % arrowroot in a salve: the rest is as it was, times 1 + 2.5 v + 14.1 v²."""
+        plain = {"beeswax_yellow": 15, "olive_oil": 65}
+        firm, filled = (predict(Composition.of(parts)) for parts in (plain, plain | {"arrowroot": 20}))
+        by_volume = {key: grams / shipped().ingredient(key, "").density_g_ml for key, grams in
+                     (plain | {"arrowroot": 20}).items()}  # fmt: skip
+        part = by_volume["arrowroot"] / sum(by_volume.values())
+        gained = 25 * np.log10(1 + 2.5 * part + 14.1 * part**2)
+        self.assertAlmostEqual(filled.firmness_at(21) - firm.firmness_at(21), gained, places=6)
+        self.assertGreater(gained, 3)
 
     def test_whipping_to_twice_the_room_takes_25_points(self) -> None:
         """Worked 0.4 and half of it air, squared: the yield is a tenth, 25 log10(10) = 25.0 points."""
