@@ -1,7 +1,8 @@
 """What happens to the pot on the stove and just off it: water driven off, melted, held clear, powders
 stirred in, cooled a little, and the last things added."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
+from dataclasses import replace
 
 import numpy as np
 
@@ -37,6 +38,7 @@ WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
 SEEDS_LEFT, LEAST_TO_SEED = 0.1, 0.05  # of the solids at 20 degrees; of the whole
 NEAR_K = 0.5  # no step of its own for less
 ON_A_TRAY = "Containers on a tray, not in the hand."
+COOL_FIRST = "cool_first"  # the key of the step before what is delicate
 FELT_K = 1.0  # a melt that cold oil cools by less is not worth a word
 
 
@@ -138,7 +140,7 @@ def delicate_at(setup: Setup) -> float:
     """How warm the melt is once what cannot stand its heat is stirred in: the most that all of that stands, but surely
     clear and above setting."""
     limits = [most for item in setup.items(Stage.DELICATE) if (most := heat_limit(item)) is not None]
-    return max(min(limits), coldest_c(setup.left) or setup.handling.room_c)
+    return max(min(limits), coldest_of_pot(setup) or setup.handling.room_c)
 
 
 def water_off(setup: Setup) -> Iterator[Step]:
@@ -353,12 +355,13 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     end = add_at(setup) if setup.is_whipped else setup.handling.pour_c
     if setup.items(Stage.DELICATE):
         goal = min(warm, delicate_at(setup))
-        before = min(warm, max(goal, (clear_of_pot(setup) or goal) + SURELY_CLEAR_K))
+        before, glass = _before_delicate(setup, warm, goal)
         if before < warm - NEAR_K:
             course = pitcher_course(setup, warm, "counter", stirred=True)
             reason = "Cooler before what cannot stand the melt goes in, and still clear."
-            yield _cooler(setup, course, (0.0, course.minutes_to(before) or 0.0), reason)
-        yield _delicate(setup, before, goal)
+            cooler = _cooler(setup, course, (0.0, course.minutes_to(before) or 0.0), reason, MELTED)
+            yield replace(cooler, key=COOL_FIRST)
+        yield _delicate(setup, before, glass, goal)
         warm = goal
     course = pitcher_course(setup, warm, "counter", stirred=True)
     reached = course.minutes_to(min(end, warm)) or 0.0
@@ -368,30 +371,39 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
         begin = course.minutes_to(goal) or 0.0
         if goal < warm - NEAR_K:
             reason = "Cool enough to keep scent and antioxidant, warm enough that nothing sets around them."
-            yield _cooler(setup, course, (now, begin), reason)
+            yield _cooler(setup, course, (now, begin), reason, (*MELTED, Stage.DELICATE))
             now = begin
         yield along(_additions(setup, late, goal, length), course, now)
         now += length
     if course.temp_at(now) > end + NEAR_K and not setup.is_whipped:
         reason = "Poured too hot it shrinks into a sinkhole; poured too cool it sets in folds."
-        yield _cooler(setup, course, (now, reached), reason)
+        yield _cooler(setup, course, (now, reached), reason, (*MELTED, Stage.DELICATE, Stage.COOL))
 
 
-def _delicate(setup: Setup, before: float, goal: float) -> Step:
+def _before_delicate(setup: Setup, warm: float, goal: float) -> tuple[float, float]:
+    """How warm the pot is, and what cannot stand it, in a glass of its own, so that together they come to ``goal``: the
+    glass as cool as the pot can make up for."""
+    items = setup.items(Stage.DELICATE)
+    cold = float(part_of(setup.left, items).total / setup.left.total)
+    before = min(warm, max(goal, (clear_of_pot(setup) or goal) + SURELY_CLEAR_K))
+    most = min(most for item in items if (most := heat_limit(item)) is not None)
+    if (glass := goal - (before - goal) * (1 - cold) / cold) > most:
+        before = min(warm, goal + (goal - most) * cold / (1 - cold))
+        glass = goal - (before - goal) * (1 - cold) / cold
+    return before, max(setup.handling.room_c, glass)
+
+
+def _delicate(setup: Setup, before: float, glass: float, goal: float) -> Step:
     """What cannot stand the melt, stirred in off the heat: warmed so far before that the whole comes to ``goal``."""
     items = setup.items(Stage.DELICATE)
-    shares = {line.ingredient: float(line.share) for line in setup.left.lines}
-    cold = sum(shares[item] for item in items)
-    rest = sum(shares.values()) - cold
-    glass = max(setup.handling.room_c, goal - (before - goal) * rest / cold)
-    loses = (goal - setup.handling.room_c) * cold / (rest + cold)
+    cold = float(part_of(setup.left, items).total / setup.left.total)
     names = listed([item.name for item in items])
-    them = "them" if len(items) > 1 else "it"
+    own, them = ("glasses of their own", "them") if len(items) > 1 else ("a glass of its own", "it")
     too_hot, said = suffers(setup, setup.items(Stage.WATER, *MELTED, Stage.POWDER, Stage.DELICATE), goal)
-    warmed = ""
-    if loses > FELT_K and glass > setup.handling.room_c + FELT_K:
-        warmed = f"Warm {them} to {setup.temp(glass)} in a glass of {'their' if len(items) > 1 else 'its'} own before. "
-    steps = f"Off the heat. {warmed}Stir in {names} slowly: together they come to {setup.temp(goal)}"
+    stirred = f"stir in {names}"
+    if (goal - setup.handling.room_c) * cold > FELT_K and glass > setup.handling.room_c + FELT_K:
+        stirred = f"warm {names} to {setup.temp(glass)} in {own}, and stir {them} in"
+    steps = f"Off the heat, {stirred} slowly: together they come to {setup.temp(goal)}"
     return between(
         Step(
             "delicate",
@@ -411,9 +423,11 @@ def _delicate(setup: Setup, before: float, goal: float) -> Step:
     )
 
 
-def _cooler(setup: Setup, course: Course, between: tuple[float, float], reason: str) -> Step:
+def _cooler(setup: Setup, course: Course, between: tuple[float, float], reason: str, there: Collection[Stage]) -> Step:
+    """Off the heat for so many minutes of a course, with what is in the pot by then."""
     start, end = between
     goal = course.temp_at(end)
+    too_hot, said = suffers(setup, setup.items(*there), goal, is_told=True)
     return along(
         Step(
             "cool" if start == 0 else "cool_to_pour",
@@ -422,8 +436,10 @@ def _cooler(setup: Setup, course: Course, between: tuple[float, float], reason: 
             reason,
             end - start,
             hands=False,
+            caution=said,
             aim="cool to",
             aim_c=goal,
+            too_hot=too_hot,
         ),
         course,
         start,

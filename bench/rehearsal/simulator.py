@@ -15,6 +15,8 @@ PLACES = {
     "clear": "bath",
     "test": "bath",
     "powders": "counter",
+    "cool_first": "counter",
+    "delicate": "counter",
     "cool": "counter",
     "cool_to_pour": "counter",
     "add": "counter",

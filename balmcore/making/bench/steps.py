@@ -11,6 +11,7 @@ from decimal import Decimal
 from enum import StrEnum
 
 from balmcore.composition import Array
+from balmcore.making.heating import COOL_FIRST
 from balmcore.making.pot import Stage, coldest_c
 from balmcore.making.pouring_steps import DENT
 from balmcore.making.steps import Method, PotEntry, Setup, Step
@@ -114,7 +115,7 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
 
 
 def _task(step: Step) -> Task:
-    if step.key in ("melt", "cool", "cool_to_pour", "chill"):
+    if step.key in ("melt", COOL_FIRST, "cool", "cool_to_pour", "chill"):
         return Task.WARM
     return Task.WAIT if step.key == "clear" or (not step.hands and step.length) else Task.DO
 

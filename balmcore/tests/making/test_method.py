@@ -165,7 +165,7 @@ class MethodTests(CoreTestCase):
         found = method_for(made)
         late = step(found, "delicate")
         self.assertEqual((late.adds, round(late.aim_c), late.too_hot), (("cranberry_seed_oil",), 45, ()))
-        self.assertIn("Warm it to 4", late.text)
+        self.assertIn("warm cranberry seed oil to 45 °C in a glass of its own, and stir it in slowly", late.text)
         self.assertEqual(round(step(found, "pour").aim_c), 43)
         self.assertEqual((round(step(found, "add").aim_c), step(found, "add").too_hot), (45, ()))
         self.assertIn("cranberry seed oil and vitamin E (tocopherol) into small glasses", step(found, "weigh").text)
@@ -183,6 +183,8 @@ class MethodTests(CoreTestCase):
         """Of anything: no step is colder than what is in the pot is clear, all that does not stand one is named with it
         and only that, and nothing is hotter than need be where something suffers; all that is weighed goes in."""
         made = usual_setup(Composition.of(parts), shipped().kinds["pot_salve"], grams, shipped().containers, room)
+        keys = [each.key for each in method_for(made).steps]
+        self.assertEqual(len(keys), len(set(keys)))
         pot, named = set[str](), {item.key: item.name.lower() for item in made.composition.ingredients}
         for each in method_for(made).steps:
             pot |= set(each.adds)
