@@ -9,7 +9,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_safe
 
 from balmcore.errors import Problem
-from balmcore.making.heating import GRAINS_FROM
+from balmcore.making.method.temperatures import GRAINS_FROM
 from balmcore.making.scaling import by_suit, pitchers
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness

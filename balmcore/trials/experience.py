@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from balmcore.composition import Composition
-from balmcore.making.heating import GRAINS_FROM
+from balmcore.making.method.temperatures import GRAINS_FROM
 from balmcore.making.steps import USUAL_PACE, Pace
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.physics.grain import HELD, MELTING_METHODS, readiness

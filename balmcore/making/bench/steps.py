@@ -11,9 +11,9 @@ from decimal import Decimal
 from enum import StrEnum
 
 from balmcore.composition import Array
-from balmcore.making.heating import COOL_FIRST
+from balmcore.making.method.heating import COOL_FIRST
+from balmcore.making.method.pouring import DENT
 from balmcore.making.pot import Stage, coldest_c
-from balmcore.making.pouring_steps import DENT
 from balmcore.making.steps import Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence

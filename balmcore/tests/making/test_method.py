@@ -11,8 +11,8 @@ from balmcore.composition import Composition, Line, mixture
 from balmcore.display import CELSIUS, COMMA, Display, speak_in
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import BenchLine, bench_steps
-from balmcore.making.heating import add_at, melt_to
 from balmcore.making.method import method_for, usual_setup
+from balmcore.making.method.temperatures import add_at, melt_to
 from balmcore.making.pot import MELTED, STAGES, coldest_c, heat_limit, part_of, pour_temperature
 from balmcore.making.scaling import Filling, scale
 from balmcore.making.schedule import Use, collision, ready_by, start_at, uses

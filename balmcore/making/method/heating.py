@@ -4,39 +4,40 @@ stirred in, cooled a little, and the last things added."""
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import replace
 
-import numpy as np
-
-from balmcore.errors import Problem
+from balmcore.making.method.temperatures import (
+    NEAR_K,
+    SHORT_OF_BATH_K,
+    add_at,
+    adding_min,
+    before_delicate,
+    clear_of_pot,
+    delicate_at,
+    last_things_at,
+    limit,
+    melt_to,
+    must_forget,
+    seeds_at,
+    suffers,
+)
 from balmcore.making.pot import (
-    MELT_ABOVE_CLEAR_K,
     MELTED,
     STAGES,
-    SURELY_CLEAR_K,
     Stage,
-    coldest_c,
     heat_limit,
     part_of,
-    stands,
 )
 from balmcore.making.steps import BURNS, PotEntry, Setup, Step, along, bath_course, between, flat, pitcher_course
-from balmcore.physics.firmness import clear_alone, predict
-from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, MELTING_METHODS, SEEDED, readiness
+from balmcore.physics.firmness import clear_alone
+from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, MELTING_METHODS, SEEDED
 from balmcore.physics.melting import bath_c
 from balmcore.physics.thermal import Course
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence, in_sentence, listed
 
-COOLER_K = 5.0  # between the clear melt and the last things
-ADD_ABOVE_SET_K = 6.0  # what is stirred in does not set where it falls
-ADD_AT_LEAST_C = 45.0  # scents and vitamins mix in below which they do not
 COMFORT_C = 50.0  # above this scent is lost as quickly as it is stirred in
-SHORT_OF_BATH_K = 3.0  # a melt never quite comes to its bath's temperature
-GRAINS_FROM = 0.1  # a formula readier to grain than this is held clear for longer
 # Usual at a stove; each maker's own pace corrects the whole.
 WATER_OFF_C = 85.0  # water leaves briskly and a simmering bath still warms it; our figure
 WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
-SEEDS_LEFT, LEAST_TO_SEED = 0.1, 0.05  # of the solids at 20 degrees; of the whole
-NEAR_K = 0.5  # no step of its own for less
 ON_A_TRAY = "Containers on a tray, not in the hand."
 COOL_FIRST = "cool_first"  # the key of the step before what is delicate
 FELT_K = 1.0  # a melt that cold oil cools by less is not worth a word
@@ -58,89 +59,6 @@ def heated(setup: Setup) -> Iterator[Step]:
     if setup.items(Stage.POWDER) and not setup.is_whipped:
         yield _powders(setup, warm)
     yield from _off_the_heat(setup, warm)
-
-
-def clear_of_pot(setup: Setup) -> float | None:
-    """Where what is melted together is clear, before anything goes in off the heat; None where nothing has to melt."""
-    melted = part_of(setup.left, setup.items(Stage.WATER, *MELTED))
-    return predict(melted).clear_c if melted.total else None
-
-
-def melt_to(setup: Setup) -> float:
-    """How hot the melt has to become: 5 K above clear, hotter by as much than what follows it, and
-    20 K above clear where butters would remember their crystals; not above what its ingredients
-    stand, but surely clear in any case."""
-    clear = clear_of_pot(setup)
-    if clear is None or clear <= setup.handling.room_c:
-        return min(setup.handling.room_c if clear is None else clear + MELT_ABOVE_CLEAR_K, limit(setup)[0])
-    wanted = [clear + MELT_ABOVE_CLEAR_K]
-    if not setup.is_whipped:
-        wanted.append(setup.handling.pour_c)
-    if setup.items(Stage.COOL):
-        wanted.append(last_things_at(setup) + COOLER_K)
-    if must_forget(setup):
-        wanted.append(clear + HELD_ABOVE_CLEAR_K)
-    return max(min(max(wanted), limit(setup)[0]), clear + SURELY_CLEAR_K)
-
-
-def seeds_at(setup: Setup) -> float:
-    """How warm a melt is with the last lumps in it: where a tenth of what is solid at 20 degrees C is left.
-
-    Raises :class:`Problem` where wax has to melt through, where nothing is left to melt, and where it would be
-    poured so hot that the seeds go.
-    """
-    waxes = [item.name for item in setup.items(Stage.WAX)]
-    if waxes:
-        sentence = f"{waxes[0]} has to melt through, and butter melts before it: to melt in part is for butters alone."
-        raise Problem(sentence, "melting")
-    temps = np.arange(setup.handling.room_c, 80.0, 0.1)
-    solid = setup.prediction.curve([20.0, *temps]).solid_share[0]
-    there = np.flatnonzero(solid[1:] >= SEEDS_LEFT * solid[0])
-    if solid[0] < LEAST_TO_SEED or not there.size:
-        raise Problem("Nothing of it is solid here that could stay as seeds: melt it clear.", "melting")
-    found = float(temps[there[-1]])
-    if setup.handling.pour_c > found + NEAR_K:
-        told = setup.temp(found)
-        raise Problem(
-            f"Its last lumps melt at {told}, and poured hotter it has no seeds: pour it at {told}.", "melting"
-        )
-    return found
-
-
-def must_forget(setup: Setup) -> bool:
-    """True when its butters would grain round crystals that were merely clear, and it is held for that."""
-    return setup.is_held and readiness(setup.left) > GRAINS_FROM
-
-
-def limit(setup: Setup, *also: Stage) -> tuple[float, str]:
-    """The lowest damage limit of what is melted together, and whose it is; the bath's own where that is lower. With
-    other stages, of what goes in at them as well."""
-    items = setup.items(Stage.WATER, *MELTED, *also)
-    limits = [(most, item.name) for item in items if (most := heat_limit(item)) is not None]
-    return min([*limits, (bath_c(setup.left) - SHORT_OF_BATH_K, "the melt")])
-
-
-def coldest_of_pot(setup: Setup) -> float | None:
-    """How cold the melt may be just before the last things go in: surely clear with them and without."""
-    whole = coldest_c(setup.left)
-    before = part_of(setup.left, setup.items(*(stage for stage in STAGES if stage is not Stage.COOL)))
-    clear = predict(before).clear_c if before.total else None
-    return whole if whole is None or clear is None else max(whole, clear + SURELY_CLEAR_K)
-
-
-def add_at(setup: Setup) -> float:
-    """Where antioxidant and scent go in: the higher of 45 degrees C and 6 K above setting, surely
-    clear, and not below the pouring temperature, as the melt is poured next and not heated again."""
-    set_c, coldest = setup.prediction.set_c, coldest_of_pot(setup)
-    lowest = ADD_AT_LEAST_C if setup.is_whipped and set_c is not None else max(ADD_AT_LEAST_C, setup.handling.pour_c)
-    return lowest if set_c is None or coldest is None else max(lowest, set_c + ADD_ABOVE_SET_K, coldest)
-
-
-def delicate_at(setup: Setup) -> float:
-    """How warm the melt is once what cannot stand its heat is stirred in: the most that all of that stands, but surely
-    clear and above setting."""
-    limits = [most for item in setup.items(Stage.DELICATE) if (most := heat_limit(item)) is not None]
-    return max(min(limits), coldest_of_pot(setup) or setup.handling.room_c)
 
 
 def water_off(setup: Setup) -> Iterator[Step]:
@@ -181,22 +99,6 @@ def water_off(setup: Setup) -> Iterator[Step]:
         aim_c=hot,
         adds=_keys(first),
     )
-
-
-def suffers(
-    setup: Setup, items: Iterable[Ingredient], temp_c: float, is_told: bool = False
-) -> tuple[tuple[str, ...], str]:
-    """What of some things does not stand a temperature: their keys, and what is said of it, with what to do about it
-    where it was not told before."""
-    found = [item for item in items if not stands(item, temp_c)]
-    said = [
-        f"{as_sentence(item.name)} suffers above {setup.temp(most)}, and this is {setup.gap(temp_c - most)} hotter."
-        for item in found
-        if (most := heat_limit(item)) is not None
-    ]
-    if said and not is_told:
-        said.append("Colder, the melt would set. Keep it short, take a wax that melts lower, or leave it out.")
-    return _keys(found), " ".join(said)
 
 
 def _keys(items: Iterable[Ingredient]) -> tuple[str, ...]:
@@ -327,24 +229,6 @@ def _powders(setup: Setup, warm: float) -> Step:
     )
 
 
-def last_things_at(setup: Setup) -> float:
-    """How warm the melt is when the last things go in: so much above :func:`add_at`, where it is poured
-    next, as it loses while they are stirred in. A small melt loses much. Not hotter than what is in it stands, where
-    it can still be poured then."""
-    lowest = add_at(setup)
-    if setup.is_whipped:
-        return lowest
-    course = pitcher_course(setup, max(limit(setup)[0], lowest), "counter", stirred=True)
-    poured = course.minutes_to(setup.handling.pour_c)
-    wanted = lowest if poured is None else max(lowest, course.temp_at(max(0.0, poured - _adding_min(setup))))
-    most = limit(setup, Stage.DELICATE, Stage.COOL)[0]
-    return max(min(wanted, most), setup.handling.pour_c, coldest_of_pot(setup) or 0.0)
-
-
-def _adding_min(setup: Setup) -> float:
-    return 1.0 + 0.5 * len(setup.items(Stage.COOL))
-
-
 def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     """Cooling on the counter, what is delicate and the last things on the way, down to where it is poured or chilled.
 
@@ -355,7 +239,7 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     end = add_at(setup) if setup.is_whipped else setup.handling.pour_c
     if setup.items(Stage.DELICATE):
         goal = min(warm, delicate_at(setup))
-        before, glass = _before_delicate(setup, warm, goal)
+        before, glass = before_delicate(setup, warm, goal)
         if before < warm - NEAR_K:
             course = pitcher_course(setup, warm, "counter", stirred=True)
             reason = "Cooler before what cannot stand the melt goes in, and still clear."
@@ -367,7 +251,7 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     reached = course.minutes_to(min(end, warm)) or 0.0
     now = 0.0
     if late:
-        length, goal = _adding_min(setup), min(warm, last_things_at(setup))
+        length, goal = adding_min(setup), min(warm, last_things_at(setup))
         begin = course.minutes_to(goal) or 0.0
         if goal < warm - NEAR_K:
             reason = "Cool enough to keep scent and antioxidant, warm enough that nothing sets around them."
@@ -378,19 +262,6 @@ def _off_the_heat(setup: Setup, warm: float) -> Iterator[Step]:
     if course.temp_at(now) > end + NEAR_K and not setup.is_whipped:
         reason = "Poured too hot it shrinks into a sinkhole; poured too cool it sets in folds."
         yield _cooler(setup, course, (now, reached), reason, (*MELTED, Stage.DELICATE, Stage.COOL))
-
-
-def _before_delicate(setup: Setup, warm: float, goal: float) -> tuple[float, float]:
-    """How warm the pot is, and what cannot stand it, in a glass of its own, so that together they come to ``goal``: the
-    glass as cool as the pot can make up for."""
-    items = setup.items(Stage.DELICATE)
-    cold = float(part_of(setup.left, items).total / setup.left.total)
-    before = min(warm, max(goal, (clear_of_pot(setup) or goal) + SURELY_CLEAR_K))
-    most = min(most for item in items if (most := heat_limit(item)) is not None)
-    if (glass := goal - (before - goal) * (1 - cold) / cold) > most:
-        before = min(warm, goal + (goal - most) * cold / (1 - cold))
-        glass = goal - (before - goal) * (1 - cold) / cold
-    return before, max(setup.handling.room_c, glass)
 
 
 def _delicate(setup: Setup, before: float, glass: float, goal: float) -> Step:
@@ -476,16 +347,3 @@ def _additions(setup: Setup, late: list[Ingredient], goal: float, length: float)
         adds=_keys(late),
         too_hot=too_hot,
     )
-
-
-def poured_wrong(setup: Setup) -> tuple[tuple[str, ...], str]:
-    """The keys of what suffers at the temperature that was chosen for pouring, and what is to be said of that: of what
-    is no melt there, too."""
-    pour_c, clear = setup.handling.pour_c, setup.prediction.clear_c
-    too_hot, said = suffers(setup, setup.items(*STAGES), pour_c, is_told=True)
-    if clear is not None and pour_c < clear - NEAR_K and setup.handling.melting != SEEDED:
-        said += (
-            f" It is clear only from {setup.temp(clear)}, {setup.gap(clear - pour_c)} above this: poured so cold it "
-            "comes in lumps. Pour it hotter."
-        )
-    return too_hot, said.strip()

@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from balmcore.making.heating import ON_A_TRAY, poured_wrong
+from balmcore.making.method.heating import ON_A_TRAY
+from balmcore.making.method.temperatures import poured_wrong
 from balmcore.making.portions import Portion
 from balmcore.making.steps import Setup, Step, flat
 from balmcore.wording import in_sentence, listed

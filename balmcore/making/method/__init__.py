@@ -7,9 +7,9 @@ from functools import lru_cache
 from balmcore.composition import Composition
 from balmcore.display import CELSIUS, Display, spoken
 from balmcore.errors import Problem
-from balmcore.making.heating import heated, water_off
+from balmcore.making.method.heating import heated, water_off
+from balmcore.making.method.pouring import cold_whipped, pouring_steps, whipped
 from balmcore.making.pot import Stage, pour_temperature
-from balmcore.making.pouring_steps import cold_whipped, pouring_steps, whipped
 from balmcore.making.scaling import Filling, by_suit, filled_density, usual_pitcher
 from balmcore.making.steps import BURNS, Handling, Method, Setup, Step, Vessels, pitcher_course
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT, WHIPPED, cool_down

@@ -5,8 +5,9 @@ from dataclasses import replace
 
 from balmcore.display import figure
 from balmcore.errors import Problem
-from balmcore.making.dividing import divided
-from balmcore.making.heating import ON_A_TRAY, poured_wrong
+from balmcore.making.method.dividing import divided
+from balmcore.making.method.heating import ON_A_TRAY
+from balmcore.making.method.temperatures import poured_wrong
 from balmcore.making.pot import Stage
 from balmcore.making.scaling import Filling, sinkhole_ml
 from balmcore.making.steps import Setup, Step, along, pitcher_course
