@@ -18,6 +18,7 @@ PLAIN = {
     Event.Kind.RESCALED: "so that percentages stay",
     Event.Kind.FILLED: "filled",
 }
+VERBS = {Event.Kind.ADDED: "added", Event.Kind.TAKEN: "taken", Event.Kind.DONE: "lighter"}
 
 
 @dataclass(frozen=True)
@@ -67,8 +68,7 @@ def _entry(event: Event, tables: Tables, show: Display, day: str = "") -> Entry:
         what = "not weighed after all" if event.grams is None else show.mass_text(event.grams)
         what += f", was {was}"
     elif event.grams is not None:
-        verb = "added" if event.kind == Event.Kind.ADDED else "taken" if event.kind == Event.Kind.TAKEN else "weighed"
-        what = f"{show.mass_text(event.grams)} {verb}"
+        what = f"{show.mass_text(event.grams)} {VERBS.get(Event.Kind(event.kind), 'weighed')}"
     if event.kind == Event.Kind.MEASURED:
         what = f"{event.data['overrun'] * 100:.0f} % more room"
     if event.kind == Event.Kind.FILLED:

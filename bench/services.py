@@ -131,9 +131,10 @@ def _set_taken(command: StepCommand, finish: BatchFinish, grams: Decimal | None)
 
 
 @transaction.atomic
-def close(command: StepCommand, is_skipped: bool = False, why: str = "") -> Event:
-    """The step shown is done, or passed over."""
-    return command.write(Event.Kind.SKIPPED if is_skipped else Event.Kind.DONE, text=why.strip()[:1000])
+def close(command: StepCommand, is_skipped: bool = False, why: str = "", grams: Decimal | None = None) -> Event:
+    """The step shown is done, or passed over; ``grams`` by which the pot became lighter at it."""
+    kind = Event.Kind.SKIPPED if is_skipped else Event.Kind.DONE
+    return command.write(kind, text=why.strip()[:1000], grams=grams)
 
 
 @transaction.atomic

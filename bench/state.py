@@ -155,7 +155,7 @@ class Bench:
         """What is under way: the step's own clock, and those that were set."""
         found = []
         step = self.here.step
-        if self.is_next and self.here.is_open and step.length and step.task in (Task.WAIT, Task.WARM):
+        if self.is_next and self.here.is_open and step.length and step.task in (Task.WAIT, Task.WARM, Task.DRY):
             found.append(Timer("", step.title, self.begun_at + self.real_minutes(step.length)))
         for event in self.standing:
             if event.kind == Event.Kind.TIMER and not event.data.get("stopped"):

@@ -71,6 +71,7 @@ def _page(
         "reads_others": bench.run.is_rehearsal and rehearsing.reads_others(),
         "addable": sorted(request.tables.ingredients.values(), key=lambda item: item.name.lower()),
         "typed": typed.text("grams", 80) if typed else "",
+        "typed_lighter": typed.text("lighter", 80) if typed else "",
         "reached": rescuing.reached(bench),
         "photos": record.photos_of(bench.standing),
     }

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from balmcore import units
 from balmcore.errors import Problem
-from balmcore.making.bench.steps import Task
+from balmcore.making.bench.steps import Task, still_wet
 from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence
@@ -59,6 +59,16 @@ def _take(command: StepCommand, data: Fields) -> None:
 
 def _done(command: StepCommand, data: Fields) -> None:
     services.close(command, why=data.text("why", 200))
+
+
+def _dry(command: StepCommand, data: Fields) -> None:
+    """The pot weighed again; that its weight no longer falls is believed where its maker says so."""
+    bench, text = command.bench, data.text("lighter", 80)
+    lighter = forms.grams(text, bench) if text.strip() else None
+    wet = still_wet(bench.here.step.target_g or Decimal(0), lighter, bench.batch.resolution_g, bench.prefs.show)
+    if wet and not data.text("settled", 5):
+        raise Problem(wet)
+    services.close(command, grams=lighter, why="Its weight no longer fell." if wet else "")
 
 
 def _skip(command: StepCommand, data: Fields) -> None:
@@ -124,6 +134,7 @@ _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
     "count": _count,
     "take": _take,
     "done": _done,
+    "dry": _dry,
     "skip": _skip,
     "measure": _measure,
     "fill": _fill,
@@ -138,7 +149,7 @@ _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
 
 
 # What leaves the bench in memory as it is in the database: it need not be read again.
-CARRIED_ON = ("weigh", "count", "take", "done", "skip", "measure", "fill", "note", "timer", "log")
+CARRIED_ON = ("weigh", "count", "take", "done", "dry", "skip", "measure", "fill", "note", "timer", "log")
 # What goes on with the making: not before what is unfit in it is known.
 MAKING = ("weigh", "count", "take", "add", "fill", "log")
 
@@ -201,6 +212,8 @@ def _result(bench: Bench, view: StepView) -> str:
         return show.mass_text(grams) if grams is not None and not view.is_open else ""
     if event is None:
         return ""
+    if view.step.task is Task.DRY and event.grams is not None:
+        return f"{show.mass_text(event.grams)} lighter"
     if event.kind == Event.Kind.MEASURED:
         return f"{event.data['overrun'] * 100:.0f} % more room"
     if event.kind == Event.Kind.FILLED:

@@ -10,6 +10,7 @@ from django.test import TestCase
 from django.utils import timezone
 from PIL import Image
 
+from balmcore.composition import Composition, normalise
 from balmcore.errors import Problem
 from balmcore.physics.firmness import predict
 from balmcore.tables import shipped
@@ -295,6 +296,37 @@ class WhippingTests(BenchTestCase):
         while Batch.objects.get(pk=self.batch.pk).overrun == made.overrun:
             self.do("undo")
         self.assertEqual(Batch.objects.get(pk=self.batch.pk).overrun, self.batch.overrun)
+
+
+class WetTests(BenchTestCase):
+    def setUp(self) -> None:
+        begin_wet = Composition.of({"beeswax_yellow": D(15), "olive_oil": D(77), "tincture": D(8)})
+        self.version = begin("Spindrift", "pot_salve", normalise(begin_wet)).versions.get()
+        page = self.client.get("/batches/plan", {"version": self.version.pk})
+        self.client.post("/batches/plan", self.plan(page) | {"override_reason": ["It is driven off first."]})
+        self.batch = Batch.objects.get()
+        self.path = f"/bench/{self.batch.pk}/"
+        self.page = self.client.get(self.path)
+
+    def test_the_pot_is_weighed_again_until_its_water_is_gone(self) -> None:
+        """8 % tincture should make it some 8 g lighter: not weighed, or half of it gone, is said; that its weight no
+        longer falls is believed, and both stand in the record."""
+        while self.step != "water_off":
+            grams = self.page.context["view"].left_g
+            self.do("weigh", grams=f"{grams} g") if grams else self.do("done")
+        leaves = self.page.context["step"].target_g
+        self.assertAlmostEqual(float(leaves), 0.97 * 0.08 * float(self.batch.lines.get(
+            ingredient_key="tincture").actual_g) / 0.08, delta=0.05)  # fmt: skip
+        self.do("dry", 400)
+        self.assertContains(self.page, "Weigh the pot again", status_code=400)
+        self.do("dry", 400, lighter="4 g")
+        self.assertContains(self.page, f"Only 4.0 g of {leaves:.1f} g are gone: it still holds water.", status_code=400)
+        self.assertContains(self.page, 'value="4 g"', status_code=400)
+        self.do("dry", lighter="4 g", settled="1")
+        self.assertContains(self.page, "4.0 g lighter")
+        self.do("undo")
+        self.do("dry", lighter=f"{leaves * D('0.95'):.1f}")
+        self.assertEqual(self.step[:6], "weigh:")
 
 
 class DividingTests(BenchTestCase):

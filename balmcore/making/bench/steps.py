@@ -6,11 +6,12 @@ so that what was done is known again after a reload.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 
 from balmcore.composition import Array
+from balmcore.display import Display
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.pouring import DENT
 from balmcore.making.pot import Stage, coldest_c
@@ -19,13 +20,14 @@ from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 
 NO_DRAIN = "Nothing of it goes down the sink: wax sets in the pipe. Wipe with paper while it is warm."
+DRY_FROM = Decimal("0.9")  # of what should leave: what the table says is a mean
 DUST = "Powder flies: mask or arm's length, lid of the sieve down, no draught."
 OWN_GLASS = "Into a small glass of its own, covered: it goes in off the heat."
 
 
 class Task(StrEnum):
     """What a step asks for: something done, weighed, taken, counted, brought to a temperature, tested,
-    filled, measured, or waited for."""
+    filled, measured, waited for, or dried until its weight no longer falls."""
 
     DO = "do"
     WEIGH = "weigh"
@@ -36,6 +38,7 @@ class Task(StrEnum):
     FILL = "fill"
     MEASURE = "measure"
     WAIT = "wait"
+    DRY = "dry"
 
 
 @dataclass(frozen=True)
@@ -103,6 +106,8 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
     elif step.key.startswith("finish_"):
         number = int(step.key.removeprefix("finish_"))
         yield from _finish(setup, step, number, [line for line in lines if line.finish == number])
+    elif step.key == "water_off":
+        yield replace(_plain(step, Task.DRY), target_g=leaves_g(setup))
     elif step.key in ("pour", "fill"):
         yield _plain(step, Task.FILL)
     else:
@@ -112,6 +117,24 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
             yield _tested(setup, step)
         if step.key == "whip":
             yield _measured(setup)
+
+
+def leaves_g(setup: Setup) -> Decimal:
+    """Grams that boil away, as far as the table knows."""
+    return Decimal(str(round(setup.total_g - setup.left_g, 6)))
+
+
+def still_wet(leaves: Decimal, lighter: Decimal | None, step_g: Decimal, show: Display) -> str:
+    """What is to be said of a pot that became so many grams lighter as its water was driven off, of those that should
+    leave; empty where it is dry. None for one that was not weighed."""
+    if lighter is None:
+        return "Weigh the pot again: by how much it is lighter tells whether the water is gone."
+    if lighter >= leaves * DRY_FROM - step_g:
+        return ""
+    return (
+        f"Only {show.mass_text(lighter)} of {show.mass_text(leaves)} are gone: it still holds water. Keep it warm and "
+        "weigh it again."
+    )
 
 
 def _task(step: Step) -> Task:
