@@ -108,7 +108,7 @@ class LoftTests(BrowserTestCase):
         page.locator("#count-0").focus()
         keys.press("Control+A")
         keys.type("12")
-        self.says("#batch-total", "158.3 g")
+        self.says("#batch-total", "155.8 g")
         keys.press("Tab")
         keys.press("Control+A")
         keys.type("10 g")

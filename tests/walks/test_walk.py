@@ -59,15 +59,15 @@ class WalkTests(BrowserTestCase):
         page.get_by_role("button", name="Add a container").click()
         page.get_by_label("Container 2").select_option("tin_screw_30")
         page.locator("#count-1").fill("2")
-        # 4 x 5.3 mL x 92 % and 2 x 31 mL x 90 % at 0.897 g/mL when poured at 59 degrees, and 3 g for the jug.
-        self.says("#batch-total", "70.6 g")
-        self.says("#grams-beeswax_yellow", "11.9")
-        self.says(".weights", "The scale's step puts it 13 % off. Use a finer scale, drops or a larger batch.")
+        # 4 x 5.3 mL x 92 % and 2 x 31 mL x 90 % at 0.885 g/mL when poured at 58 degrees, and 3 g for the jug.
+        self.says("#batch-total", "69.7 g")
+        self.says("#grams-beeswax_yellow", "11.8")
+        self.says(".weights", "The scale's step puts it 15 % off. Use a finer scale, drops or a larger batch.")
         page.get_by_role("button", name="Plan this batch").click()
-        self.says(".sheet-total", "70.6 g")
+        self.says(".sheet-total", "69.7 g")
         self.says(".sheet", "4 × Lip balm tube, 4½ g class, 2 × Screw tin 30 mL")
         batch = Batch.objects.get()
-        self.assertEqual(sum(line.target_g for line in batch.lines.all()), Decimal("70.6"))
+        self.assertEqual(sum(line.target_g for line in batch.lines.all()), Decimal("69.7"))
 
         page.get_by_role("link", name="Weigh").click()
         names = page.locator(".bench-name").all_text_contents()
@@ -85,14 +85,14 @@ class WalkTests(BrowserTestCase):
         page.locator("#actual-lavender").fill("0.4")
         page.locator("#actual-lavender").press("Tab")
         self.says("#weighed", "72.2 g")
-        self.says("#row-beeswax_yellow .bench-gap", "+2.1")
+        self.says("#row-beeswax_yellow .bench-gap", "+2.2")
         self.says("#true-firmness", "54")
         self.says("#moved", "3 firmer than planned")  # 54 and 51, as the studio said
 
         page.locator("#actual-lavender").fill("0.5")
         # Straight from the field: what was typed last is written down too.
         page.get_by_role("button", name="Poured").click()
-        self.says(".page-head", "72.3 g weighed of 70.6 g")
+        self.says(".page-head", "72.3 g weighed of 69.7 g")
         page.get_by_label("Room").fill("68 F")
         page.get_by_label("Notes").fill("Set in half an hour, smooth.")
         page.get_by_role("button", name="Write it down").click()
@@ -136,15 +136,15 @@ class WalkTests(BrowserTestCase):
         page.get_by_label("Cooling").select_option("cold")
         page.get_by_label("When").select_option("ready")
         page.get_by_label("Day and time").fill(f"{saturday:%Y-%m-%d}T12:00")
-        # 6 x 62 mL x 90 % and 10 x 5.3 mL x 92 % of a melt of 0.897 g/mL, and 3 g for the jug.
-        self.says("#batch-total", "347.2 g")
+        # 6 x 62 mL x 90 % and 10 x 5.3 mL x 92 % of a melt of 0.885 g/mL, and 3 g for the jug.
+        self.says("#batch-total", "342.7 g")
         self.says("#clock", f"Start Saturday {saturday.day} {saturday:%B}, ")
-        self.says(".weights", "89.2 g short in stock")
+        self.says(".weights", "86.8 g short in stock")
         page.get_by_role("button", name="Plan this batch").click()
         self.says(".sheet", "6 × Screw tin 60 mL, 10 × Lip balm tube, 4½ g class")
         batch = Batch.objects.get()
         target = {line.ingredient_key: line.target_g for line in batch.lines.all()}
-        self.assertEqual(target["sunflower_oil_ho"], Decimal("189.2"))
+        self.assertEqual(target["sunflower_oil_ho"], Decimal("186.8"))
         ready = timezone.localtime(batch.ready_at)
         self.assertEqual(ready.date(), saturday)
         self.assertTrue(11 * 60 + 50 < ready.hour * 60 + ready.minute <= 12 * 60, ready)
@@ -190,7 +190,7 @@ class WalkTests(BrowserTestCase):
         for key, amount in {**target, "sunflower_oil_ho": Decimal("189.7")}.items():
             page.locator(f"#actual-{key}").fill(f"{amount.normalize():f}")
             page.locator(f"#actual-{key}").press("Tab")
-        self.says("#weighed", "347.7 g")
+        self.says("#weighed", "345.6 g")
         self.says("#row-sunflower_oil_ho .bench-lot", "89.7 g")
         left = {lot.pk: lot.left for lot in Lot.objects.filter(item_key="sunflower_oil_ho")}
         self.assertEqual(sorted(left.values()), [Decimal("0"), Decimal("10.3")])
