@@ -144,7 +144,7 @@ def lessons(tables: Tables, prefs: Preferences, most: int = 40) -> Lessons:
     groups = tuple(
         GroupLesson(_name(one, tables), learned_words(one, tables), one, *known.errors_of(one.group))
         for one in known.learned
-        if one.readings
+        if one.pours
     )
     return Lessons(groups, tuple(found), before, after, _picture(found) if len(found) > 1 else None)
 

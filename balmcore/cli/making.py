@@ -1,5 +1,7 @@
 """Commands about making it: rescue, portions, method, calibrate, declare."""
 
+from datetime import date
+
 from balmcore.cli.request import (
     Answer,
     Request,
@@ -154,9 +156,17 @@ def answer_calibrate(request: Request) -> Answer:
         found = known.predict(composition, temp)
         asked.append({"firmness": found.firmness, "sigma": found.sigma, "plain_firmness": found.plain})
     learned = [
-        {"group": one.group, "points": one.points, "sigma": one.sigma, "pours": one.readings} for one in known.learned
+        {"group": one.group, "points": one.points, "sigma": one.sigma, "pours": one.pours} for one in known.learned
     ]
-    return {"predict": asked, "learned": learned, "weights": known.weights.tolist()}
+    step = known.step
+    told = step and {
+        "day": step.day.isoformat(),
+        "group": step.group,
+        "points": step.points,
+        "sigma": step.sigma,
+        "pours": step.pours,
+    }
+    return {"predict": asked, "learned": learned, "weights": known.weights.tolist(), "step": told}
 
 
 def _tested(item: object, where: str) -> tuple[Composition, float]:
@@ -170,6 +180,12 @@ def _reading(item: object, number: int) -> FirmnessReading:
     composition, temp = _tested(item, where)
     assert isinstance(item, dict)
     method = choice_of(item, "method", tuple(SIGMAS), "press")
-    return FirmnessReading(
-        composition, temp, number_of(item.get("firmness"), f"{where}.firmness", 0, 150), SIGMAS[method]
-    )
+    pour, day = item.get("pour"), item.get("day")
+    if pour is not None and not isinstance(pour, str | int):
+        raise Problem(f"{where}.pour should be a name or a number.", f"{where}.pour")
+    try:
+        poured = None if day is None else date.fromisoformat(str(day))
+    except ValueError:
+        raise Problem(f"{where}.day should be a day such as 2026-05-03.", f"{where}.day") from None
+    firmness = number_of(item.get("firmness"), f"{where}.firmness", 0, 150)
+    return FirmnessReading(composition, temp, firmness, SIGMAS[method], pour=pour, day=poured)

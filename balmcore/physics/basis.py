@@ -26,6 +26,7 @@ from numpy.typing import NDArray
 from balmcore.composition import Array
 from balmcore.physics.solids import molten_part, solubility
 from balmcore.tables import Ingredient, Role, Species
+from balmcore.tables.correction import group_of
 
 # A of the power law, fitted so that the kinds' usual compositions lie in their windows (docs/model.md).
 YIELD_PA = 1.75e6
@@ -132,6 +133,15 @@ class Basis:
         self._waxes = [leaf if is_wax else None for leaf, is_wax in zip(leaves, waxes, strict=True)]
         self._mixed = mixed
         self._at: dict[bytes, tuple[Array, Array]] = {}
+        # What a maker's tests add to the firmness, by group: (G,) points beside those of everything, and each group's
+        # strength-weighted mass of each species (G, K, I).
+        self._correction = next((leaf.correction for leaf in leaves if leaf.correction), None)
+        if self._correction is not None:
+            groups = [group_of(leaf) for leaf in leaves]
+            own = list(dict.fromkeys(groups))
+            self._points = np.array([self._correction.points_of(group) for group in own])
+            parted = [(mass * strength * [one == group for one in groups]) @ mixed for group in own]
+            self._strength_by_group = np.stack(parted)
 
     def _temperatures(self, temps_c: Array) -> tuple[Array, Array]:
         """Solubility (K, T) and A exp(-b(T - 20)) (T,); the last grids asked for are kept."""
@@ -163,7 +173,18 @@ class Basis:
         part = powder / volume
         filler = (1 + FILLER * part + FILLER_SQUARED * part**2)[:, None]
         yield_pa = stiffness * structuring**EXPONENT * filler * whipped_part(overrun)
+        if self._correction is not None:
+            yield_pa = yield_pa * 10 ** (self._corrected_by(shares, solid) / 25)
         return State(solid, mass, structuring, yield_pa)
+
+    def _corrected_by(self, shares: Array, solid: Array) -> Array:
+        """Points that a maker's tests add, (P, T), by what gives the structure there."""
+        assert self._correction is not None
+        strong = self._strength_by_group @ (shares / shares.sum(axis=1, keepdims=True)).T
+        by_group = np.einsum("gkp,kpt->gpt", strong, solid)
+        whole = np.maximum(by_group.sum(axis=0), 1e-12)
+        found: Array = self._correction.mean[0] + np.einsum("g,gpt->pt", self._points, by_group) / whole
+        return found
 
     @cached_property
     def _still_ml_g(self) -> Array:

@@ -15,12 +15,11 @@ from numpy.typing import NDArray
 from balmcore.composition import Array, Composition, Line
 from balmcore.physics.basis import DENSITY_C, POINTS_PER_K, State, basis
 from balmcore.tables import Ingredient
-from balmcore.tables.correction import group_of
+from balmcore.tables.correction import UNSURE_SIGMA, group_of, group_sigma
 
 WINDOW_C = 21.0  # the temperature at which kinds state their window
 SKIN_C = 33.0  # of skin, not of the body within
 SIGMA = 9.0  # before any test of one's own: the spread of the tables and of suppliers
-SIGMA_PER_LOW_CONFIDENCE = 3.0  # more for each ingredient whose row is marked so
 CLEAR_SOLIDS = 0.001  # share that the eye no longer sees
 UNDERCOOLING_WAX_K = 1.0  # below clear, where a skin forms on a wax: it sets where it clears
 UNDERCOOLING_FAT_K = 7.0  # and so much deeper on a butter alone, which stays liquid: our figure (docs/model.md)
@@ -85,12 +84,15 @@ class Prediction:
         leaves = (leaf for item in compiled.ingredients for leaf, _ in item.parts)
         correction = next((leaf.correction for leaf in leaves if leaf.correction), None)
         if correction is not None:
-            return float(correction.sigma(structure_by_group(self.composition, WINDOW_C, self.overrun)))
+            parts = structure_by_group(self.composition, WINDOW_C, self.overrun)
+            items = [item for item, share in zip(compiled.ingredients, self.composition.shares, strict=True) if share]
+            leaves = (leaf for item in items for leaf, _ in item.parts)
+            return float(correction.sigma(parts, prior_sigmas(self.composition), correction.unsure(set(leaves))))
         low = sum(
             item.confidence == "low" and share > 0
             for item, share in zip(compiled.ingredients, self.composition.shares, strict=True)
         )
-        return SIGMA + SIGMA_PER_LOW_CONFIDENCE * int(low)
+        return SIGMA + UNSURE_SIGMA * int(low)
 
     @cached_property
     def _known(self) -> dict[float, float]:
@@ -221,8 +223,19 @@ def structure_by_group(composition: Composition, temp_c: float, overrun: float =
     total = float(given.sum())
     found: dict[str, float] = {}
     for item, part in zip(plain.ingredients, given.tolist(), strict=True):
-        if (group := group_of(item)) and total > 1e-12:
+        if total > 1e-12 and part > 0:
+            group = group_of(item)
             found[group] = found.get(group, 0.0) + part / total
+    return found
+
+
+def prior_sigmas(composition: Composition) -> dict[str, float]:
+    """How far each group in a composition may differ from the table before any test: one sigma, in points."""
+    found: dict[str, float] = {}
+    for line in composition.expanded.lines:
+        if line.share:
+            group = group_of(line.ingredient)
+            found[group] = max(found.get(group, 0.0), group_sigma(line.ingredient))
     return found
 
 

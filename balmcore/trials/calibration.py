@@ -1,46 +1,51 @@
 """What a maker's own tests teach the model: residuals of firmness, by what gives the structure.
 
 A residual is r = measured - model. It is taken as r = b0 + sum of b_g x_g + noise, with x_g the share
-of the structuring solids from group g (each wax, brittle butters, soft butters, lauric fats), priors
-b0 ~ N(0, 8^2) and b_g ~ N(0, 6^2), and noise by the method of measuring beside the model's own 3 points.
-The posterior is Gaussian and in closed form. One wild reading must not move it far: readings are weighted
-by Tukey's biweight on leave-one-out residuals, started from residuals about the median and moved half-way
-each time (Mosteller & Tukey 1977). A maker who does not differ from the table should lose nothing by testing:
-the correction is multiplied with how likely the readings make it that there is one.
+of the structuring solids from group g (each wax, brittle butters, soft butters, lauric fats, and every other
+ingredient by itself), priors b0 ~ N(0, 8^2) and b_g ~ N(0, 6^2), twice as wide where the table is unsure of it.
+One pour is one reading: what is measured twenty times is known better, and not twenty times true. A change of
+material is a step (:mod:`balmcore.trials.supply_step`), and what is said goes by what came after it.
+
+A maker who does not differ from the table should lose nothing by testing: the correction is multiplied with how
+likely the readings make it that there is one. A band narrows only by what tests speak of.
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from balmcore.composition import Array, Composition
-from balmcore.physics.basis import EXPONENT
-from balmcore.physics.firmness import predict, structure_by_group
+from balmcore.physics.firmness import predict, prior_sigmas, structure_by_group
 from balmcore.tables import Ingredient, Tables
-from balmcore.tables.correction import GROUP_NAMES, GROUP_SIGMA, MODEL_SIGMA, Correction, group_of
+from balmcore.tables.correction import GROUP_NAMES, GROUP_SIGMA, MODEL_SIGMA, Correction
+from balmcore.trials.posterior import LEAST_WEIGHT, Posterior
+from balmcore.trials.supply_step import STEP_SIGMA, Step, find_step
 from balmcore.wording import in_sentence
 
 OVERALL = "overall"
 OVERALL_SIGMA = 8.0  # points, before any test: how far kitchens differ as a whole
-BEYOND = 4.0  # a reading so many sigmas from its neighbours counts for nothing
-ROUNDS, STILL = 200, 1e-7  # at most, and the change that ends them
-# Weight below which a test is shown not to fit; part of the structure from which a group is in it.
+DOUBT_SIGMA = 2.0  # points beside what was tested, where nothing says that this maker differs
+# Weight below which a pour is shown not to fit; part of the structure from which a group is in it.
 UNFIT, PRESENT = 0.5, 0.05
-LEAST_WEIGHT = 1e-6  # so that nothing is divided by nothing
+ODD = 4.0  # a check so many sigmas from its pour's median is none of that pour's reading
 
 
 @dataclass(frozen=True)
 class FirmnessReading:
-    """A firmness measured at a temperature, with the one-sigma of how it was measured."""
+    """A firmness measured at a temperature, with the one-sigma of how it was measured. Checks of one pour share its
+    ``pour``; None is a pour of its own. ``day`` is when it was poured, None where that is not known."""
 
     composition: Composition
     temp_c: float
     firmness: float
     sigma: float
     overrun: float = 0.0
+    pour: object = None
+    day: date | None = None
 
     @cached_property
     def plain(self) -> float:
@@ -52,15 +57,20 @@ class FirmnessReading:
         """Each group's part of its structure."""
         return structure_by_group(self.composition, self.temp_c, self.overrun)
 
+    @cached_property
+    def priors(self) -> dict[str, float]:
+        """How far each of its groups may differ from the table before any test: one sigma, in points."""
+        return prior_sigmas(self.composition)
+
 
 @dataclass(frozen=True)
 class Learned:
-    """What is known of one group: points beside the table, their one-sigma, and from how many readings."""
+    """What is known of one group: points beside the table, their one-sigma, and from how many pours."""
 
     group: str
     points: float
     sigma: float
-    readings: int
+    pours: int
 
 
 @dataclass(frozen=True)
@@ -72,89 +82,156 @@ class Calibrated:
     plain: float
 
 
-class Calibration:
-    """What some readings teach. Without any, predictions are the model's."""
+@dataclass(frozen=True)
+class SupplyStep:
+    """A change of material: from a day on pours that hold a group (or all, :data:`OVERALL`) read so many points
+    otherwise than before."""
 
-    def __init__(self, readings: Sequence[FirmnessReading]) -> None:
+    day: date
+    group: str
+    points: float
+    sigma: float
+    pours: int
+
+
+class Calibration:
+    """What some readings teach. Without any, predictions are the model's. A step is looked for unless its maker
+    refused one, or named the day and the group himself: then that one counts."""
+
+    def __init__(
+        self,
+        readings: Sequence[FirmnessReading],
+        looks_for_step: bool = True,
+        step: tuple[date, str] | None = None,
+    ) -> None:
         self.readings = tuple(readings)
         self.groups = tuple(sorted({group for one in self.readings for group in one.parts}))
+        own = {group: sigma for one in self.readings for group, sigma in one.priors.items()}
+        self._sigmas = np.array([OVERALL_SIGMA, *(own.get(group, GROUP_SIGMA) for group in self.groups)])
         rows = [[1.0, *(one.parts.get(group, 0.0) for group in self.groups)] for one in self.readings]
-        self.design = np.array(rows).reshape(len(rows), len(self.groups) + 1)
-        self.plain = np.array([one.plain for one in self.readings])
-        self.residuals = np.array([one.firmness for one in self.readings]) - self.plain
-        self.noise = np.array([one.sigma**2 for one in self.readings]) + MODEL_SIGMA**2
-        self.weights = self._settled()
+        self._rows = np.array(rows).reshape(len(rows), len(self.groups) + 1)
+        self.residuals = np.array([one.firmness - one.plain for one in self.readings])
+        self._gather()
+        known = Posterior(self._design, self._pour_residuals, self._variance, self._sigmas**2,
+                          np.zeros(len(self._days))).settled()  # fmt: skip
+        self._step = self._named(step) if step else find_step(known, self._days) if looks_for_step else None
+        if self._step is not None:
+            known = Posterior(
+                np.column_stack([self._design, self._after(self._design, self._days)]),
+                self._pour_residuals, self._variance, np.append(self._sigmas**2, STEP_SIGMA**2),
+                np.zeros(len(self._days)),
+            ).settled()  # fmt: skip
+        self.known = known
 
-    @cached_property
-    def _prior(self) -> Array:
-        """Precision before any reading, (1 + G, 1 + G)."""
-        return np.diag([OVERALL_SIGMA**-2, *([GROUP_SIGMA**-2] * len(self.groups))])
+    def _gather(self) -> None:
+        """One row, residual, variance and day for each pour, of those of its checks that agree with each other."""
+        keys = [("pour", one.pour) if one.pour is not None else ("own", n) for n, one in enumerate(self.readings)]
+        places = {key: n for n, key in enumerate(dict.fromkeys(keys))}
+        self._pour_of = np.array([places[key] for key in keys], dtype=np.intp)
+        precision = np.array([one.sigma**-2 for one in self.readings])
+        self._agrees = np.ones(len(self.readings), bool)
+        for n in np.flatnonzero(np.bincount(self._pour_of, minlength=len(places)) > 2):
+            own = np.flatnonzero(self._pour_of == n)
+            gaps = np.abs(self.residuals[own] - np.median(self.residuals[own]))
+            self._agrees[own] = gaps <= ODD * np.sqrt(1 / precision[own] + MODEL_SIGMA**2)
+        counted = precision * self._agrees
+        whole = np.bincount(self._pour_of, counted, len(places))
+        self._variance = 1 / whole
+        self._pour_residuals = np.bincount(self._pour_of, counted * self.residuals, len(places)) / whole
+        self._design = np.zeros((len(places), self._rows.shape[1]))
+        np.add.at(self._design, self._pour_of, self._rows * counted[:, None])
+        self._design /= whole[:, None]
+        self._days = np.zeros(len(places), dtype=np.int64)
+        for n, one in zip(self._pour_of, self.readings, strict=True):
+            if one.day is not None:
+                self._days[n] = one.day.toordinal()
 
-    def _posterior(self, weights: Array) -> tuple[Array, Array]:
-        """Mean (1 + G,) and covariance (1 + G, 1 + G) for weights (N,)."""
-        scaled = self.design * (weights / self.noise)[:, None]
-        covariance = np.linalg.inv(self._prior + scaled.T @ self.design)
-        return covariance @ (scaled.T @ self.residuals), covariance
+    def _named(self, step: tuple[date, str]) -> Step | None:
+        """A step that its maker named; None where no pour holds its group."""
+        day, group = step
+        if group != OVERALL and group not in self.groups:
+            return None
+        return Step(day.toordinal(), 0 if group == OVERALL else 1 + self.groups.index(group), 0.0)
 
-    def _by_others(self, weights: Array) -> tuple[Array, Array]:
-        """What all the others say of each reading's residual, (N,), and its variance, (N,). The others' posterior
-        follows from everybody's by taking one row out (Sherman & Morrison 1950)."""
-        mean, covariance = self._posterior(weights)
-        known = np.einsum("ij,jk,ik->i", self.design, covariance, self.design)
-        own = weights / self.noise
-        left = 1 - own * known
-        return (self.design @ mean - own * known * self.residuals) / left, known / left
-
-    def _apart(self, weights: Array) -> Array:
-        """How many sigmas each reading lies from what the others say of it, (N,)."""
-        said, variance = self._by_others(weights)
-        found: Array = np.abs(self.residuals - said) / np.sqrt(self.noise + variance)
+    def _after(self, rows: Array, days: NDArray[np.int64]) -> Array:
+        """The column of the step for rows of some days."""
+        assert self._step is not None
+        found: Array = rows[:, self._step.column] * (days >= self._step.day)
         return found
 
-    def _settled(self) -> Array:
-        """The weight of each reading, 0 to 1, (N,)."""
-        if not len(self.readings):
-            return np.zeros(0)
-        start = np.abs(self.residuals - np.median(self.residuals)) / np.sqrt(self.noise)
-        weights = _biweight(start)
-        for _ in range(ROUNDS):
-            moved = (weights + _biweight(self._apart(weights))) / 2
-            if np.max(np.abs(moved - weights)) < STILL:
-                break
-            weights = moved
-        return weights
+    @property
+    def weights(self) -> Array:
+        """The weight of each reading, 0 to 1, (N,): its pour's, and 0 where it does not agree with that."""
+        found: Array = self.known.weights[self._pour_of] * self._agrees if len(self.readings) else np.zeros(0)
+        return found
 
     @cached_property
-    def _known(self) -> tuple[Array, Array]:
-        return self._posterior(self.weights)
+    def step(self) -> SupplyStep | None:
+        """The change of material that is reckoned with, None where there is none."""
+        if self._step is None:
+            return None
+        group = (OVERALL, *self.groups)[self._step.column]
+        after = (self._days >= self._step.day) & (np.abs(self._design[:, self._step.column]) > PRESENT)
+        points, sigma = self.trust * float(self.known.mean[-1]), float(np.sqrt(self.known.covariance[-1, -1]))
+        return SupplyStep(date.fromordinal(self._step.day), group, points, sigma, int(after.sum()))
 
     @cached_property
     def trust(self) -> float:
         """How likely it is, 0 to 1, that this maker differs from the table at all: the evidence of the readings with
         the priors against that without, both as likely before (Kass & Raftery 1995). Without readings 1: then only
         the width of the priors is said."""
-        if not (self.weights > LEAST_WEIGHT).any():
+        if not (self.known.weights > LEAST_WEIGHT).any():
             return 1.0
-        # By the posterior, (1 + G): as quick for thousands of readings as for ten.
-        mean, covariance = self._known
-        given = self.design.T @ (self.weights / self.noise * self.residuals)
-        gain = (mean @ given + np.linalg.slogdet(covariance)[1] + np.linalg.slogdet(self._prior)[1]) / 2
-        return float(1 / (1 + np.exp(-np.clip(gain, -50, 50))))
+        return float(1 / (1 + np.exp(-np.clip(self.known.log_evidence, -50, 50))))
 
     @cached_property
     def correction(self) -> Correction:
         """What was learned, as ingredients carry it; see :func:`corrected`. It is as large as it is trusted, and the
-        doubt whether there is anything to correct is part of its covariance."""
-        mean, covariance = self._known
+        doubt whether there is anything to correct is part of its covariance. What no pour speaks of keeps its prior."""
+        mean, covariance = self.known.mean, self.known.covariance
+        if self._step is not None:  # what is said from now on is said of what came after
+            now = np.eye(len(self._sigmas), len(self._sigmas) + 1)
+            now[self._step.column, -1] = 1.0
+            mean, covariance = now @ mean, now @ covariance @ now.T
+        tested = self._tested
         doubt = self.trust * (1 - self.trust) * np.outer(mean, mean)
-        return Correction(self.groups, self.trust * mean, self.trust * covariance + doubt)
+        found = self.trust * covariance + doubt + np.diag(DOUBT_SIGMA**2 * (1 - self.trust) * tested)
+        found[~tested, :] = found[:, ~tested] = 0.0
+        found[~tested, ~tested] = self._sigmas[~tested] ** 2
+        return Correction(
+            self.groups, self.trust * mean * tested, found, self.known.spread, frozenset(self._tested_keys)
+        )
+
+    @cached_property
+    def _fits(self) -> NDArray[np.bool_]:
+        """The pours that fit the others, (P,)."""
+        found: NDArray[np.bool_] = self.known.weights >= UNFIT
+        return found
+
+    @property
+    def _tested(self) -> NDArray[np.bool_]:
+        """Which coefficients some fitting pour speaks of, (1 + G,)."""
+        return np.asarray((np.abs(self._design[self._fits]) > PRESENT).any(axis=0), dtype=bool)
+
+    @property
+    def _tested_keys(self) -> set[str]:
+        """The ingredients that were in a fitting pour, more than a trace."""
+        fits = set(np.flatnonzero(self._fits).tolist())
+        return {
+            line.key
+            for n, one in zip(self._pour_of.tolist(), self.readings, strict=True)
+            if n in fits
+            for line in one.composition.expanded.lines
+            if float(line.share) > PRESENT * float(one.composition.total)
+        }
 
     def predict(self, composition: Composition, temp_c: float, overrun: float = 0.0) -> Calibrated:
         """A firmness corrected by what was learned, not below 0."""
         parts = structure_by_group(composition, temp_c, overrun)
         plain = predict(composition, overrun).firmness_at(temp_c)
         known = self.correction
-        return Calibrated(max(0.0, plain + known.points(parts)), known.sigma(parts), plain)
+        sigma = known.sigma(parts, prior_sigmas(composition), known.unsure(composition.expanded.ingredients))
+        return Calibrated(max(0.0, plain + known.points(parts)), sigma, plain)
 
     @property
     def learned(self) -> tuple[Learned, ...]:
@@ -162,8 +239,7 @@ class Calibration:
         if not self.readings:
             return ()
         mean, covariance = self.correction.mean, self.correction.covariance
-        fits = self.weights >= UNFIT
-        counts = [int(fits.sum()), *((self.design[:, 1:] > PRESENT) & fits[:, None]).sum(axis=0).tolist()]
+        counts = (np.abs(self._design[self._fits]) > PRESENT).sum(axis=0).tolist()
         found = [
             Learned(group, float(mean[n]), float(np.sqrt(covariance[n, n])), counts[n])
             for n, group in enumerate((OVERALL, *self.groups))
@@ -172,26 +248,34 @@ class Calibration:
 
     @property
     def errors(self) -> tuple[float, float]:
-        """How far predictions are off in the root mean square, over the readings that fit: the model's, and as
-        corrected by all the other readings. Zeros without any."""
+        """How far predictions are off in the root mean square, over all readings, fitting or not: the model's, and as
+        corrected by all the other pours. Zeros without any."""
         return self.errors_of(OVERALL)
 
-    def errors_of(self, group: str) -> tuple[float, float]:
-        """The same over the readings that hold something of a group."""
-        held = np.ones(len(self.readings), bool) if group == OVERALL else self.design[:, self._column(group)] > PRESENT
-        counted = ~self.unfit & held
+    def errors_of(self, group: str, fitting: bool = False) -> tuple[float, float]:
+        """The same over the readings that hold something of a group; over those that fit, where that is asked for."""
+        held = np.ones(len(self.readings), bool)
+        if group != OVERALL:
+            held = self._rows[:, 1 + self.groups.index(group)] > PRESENT
+        counted = held & ~self.unfit if fitting else held
         if not counted.any():
             return 0.0, 0.0
         plain, corrected = (float(np.sqrt(np.mean(each[counted] ** 2))) for each in (self.residuals, self._left_out))
         return plain, corrected
 
-    def _column(self, group: str) -> int:
-        return 1 + self.groups.index(group)
-
     @cached_property
     def _left_out(self) -> Array:
-        """How far each reading lies from its correction by all the others, (N,)."""
-        found: Array = self.residuals - self.trust * self._by_others(self.weights)[0]
+        """How far each reading lies from its correction by all the other pours, (N,)."""
+        found: Array = self.residuals - self.trust * self.known.by_others[0][self._pour_of]
+        return found
+
+    @cached_property
+    def points(self) -> Array:
+        """What each reading's firmness is corrected by, as of its own day, (N,)."""
+        rows, days = self._rows, self._days[self._pour_of]
+        if self._step is not None:
+            rows = np.column_stack([rows, self._after(rows, days)])
+        found: Array = self.trust * rows @ self.known.mean
         return found
 
     @property
@@ -202,43 +286,29 @@ class Calibration:
 
 
 def corrected(tables: Tables, correction: Correction) -> Tables:
-    """Tables whose ingredients are as strong as a maker's tests say, so that everything reckoned with them
-    follows: curve, target, triangle, plan and bench.
-
-    Points add to a firmness F = 25 log10(Y), and Y goes with the m-th power of the structure: b points of
-    one group are its strength times 10^(b / 25 m). For a mixture of groups this is the additive correction
-    of :meth:`Calibration.predict` to the first order; ten points apart they differ by less than a point.
-    """
-    factor = {group: 10 ** (correction.points({group: 1.0}) / (25 * EXPONENT)) for group in ("", *correction.groups)}
+    """Tables whose ingredients carry what a maker's tests say, so that everything reckoned with them follows: curve,
+    target, triangle, plan and bench. What is reckoned of them is corrected by exactly the points of
+    :meth:`Calibration.predict` at every temperature (:class:`balmcore.physics.basis.Basis`)."""
     known: dict[str, Ingredient] = {}
 
-    def stronger(item: Ingredient) -> Ingredient:
+    def told(item: Ingredient) -> Ingredient:
         if (found := known.get(item.key)) is None:
-            times = factor.get(group_of(item), factor[""])
-            made_of = tuple((stronger(leaf), share) for leaf, share in item.made_of)
-            found = known[item.key] = replace(
-                item, strength=item.strength * times, made_of=made_of, correction=correction
-            )
+            made_of = tuple((told(leaf), share) for leaf, share in item.made_of)
+            found = known[item.key] = replace(item, made_of=made_of, correction=correction)
         return found
 
-    return tables.with_corrected({key: stronger(item) for key, item in tables.ingredients.items()})
-
-
-def _biweight(apart: Array) -> Array:
-    """Tukey's biweight: 1 for a reading where it should be, 0 beyond :data:`BEYOND` sigmas."""
-    found: Array = np.where(apart < BEYOND, (1 - (apart / BEYOND) ** 2) ** 2, 0.0)
-    return found
+    return tables.with_corrected({key: told(item) for key, item in tables.ingredients.items()})
 
 
 def learned_words(learned: Learned, tables: Tables) -> str:
-    """What was learned, in a sentence: your candelilla wax runs 6 points softer than the table, from 5 tests."""
+    """What was learned, in a sentence: your candelilla wax runs 6 points softer than the table, from 5 pours."""
     points = round(abs(learned.points))
     item = tables.ingredients.get(learned.group)
     name = GROUP_NAMES.get(learned.group) or (in_sentence(item.name) if item else learned.group)
     who = "Everything you make" if learned.group == OVERALL else f"Your {name}"
     verb = "run" if learned.group in GROUP_NAMES else "runs"
-    tests = f"{learned.readings} test{'' if learned.readings == 1 else 's'}"
+    pours = f"{learned.pours} pour{'' if learned.pours == 1 else 's'}"
     if points < 1:
-        return f"{who} {verb} as the table says, from {tests}."
+        return f"{who} {verb} as the table says, from {pours}."
     side = "firmer" if learned.points > 0 else "softer"
-    return f"{who} {verb} {points} point{'' if points == 1 else 's'} {side} than the table, from {tests}."
+    return f"{who} {verb} {points} point{'' if points == 1 else 's'} {side} than the table, from {pours}."

@@ -2,12 +2,15 @@
 
 from decimal import Decimal as D
 
+import numpy as np
+
 from balmcore.composition import Composition, Line
 from balmcore.design.ladder import ladder
 from balmcore.design.next_step import Told, Try, next_step
 from balmcore.errors import Problem
-from balmcore.physics.firmness import predict
+from balmcore.physics.firmness import predict, structure_by_group
 from balmcore.tables import shipped
+from balmcore.tables.correction import Correction
 from balmcore.tests import CoreTestCase
 from balmcore.trials.calibration import Calibration, FirmnessReading, corrected
 from balmcore.trials.comparison import Handled, Made, handling_rows, one_line, share_rows, shown_by
@@ -99,6 +102,13 @@ class CorrectedTests(CoreTestCase):
             self.assertAlmostEqual(found.firmness_at(21), told.firmness, delta=0.05)
             self.assertAlmostEqual(found.sigma, told.sigma, delta=0.1)
             self.assertGreater(told.plain - told.firmness, 3)
+        # Of mixtures too, whatever the groups differ by, at every temperature.
+        apart = Correction(("beeswax", "brittle_butter"), np.array([2.0, 15.0, -15.0]), np.eye(3))
+        mixed, strange = of({"beeswax_yellow": 12, "cocoa_butter": 30, "olive_oil": 58}), corrected(known, apart)
+        found = predict(Composition.of({line.key: line.share for line in mixed.lines}, strange))
+        for temp in (10, 21, 30, 38):
+            by_hand = predict(mixed).firmness_at(temp) + apart.points(structure_by_group(mixed, temp))
+            self.assertAlmostEqual(found.firmness_at(temp), by_hand, places=6)
         self.assertIs(corrected(tables, learned.correction).plain, known)
         self.assertIs(known.plain, known)
 
