@@ -212,6 +212,24 @@ class HandsTests(BrowserTestCase):
         self.says("#firmness", "58")
         expect(wax).to_have_value("20")
 
+    def test_what_was_found_stays_while_an_older_answer_comes(self) -> None:
+        """Peppermint is found while the figures of 12,5 are on their way: it stands there when they come, and is added."""
+        self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")
+        questions = Questions(self.page, "**/try")
+        self.page.locator("#percent-beeswax_yellow").fill("12,5")
+        questions.wait()
+        self.page.locator("#pick").fill("mentha pip")
+        found = self.page.get_by_role("button", name="Peppermint")
+        expect(found).to_be_visible()
+        questions.answer()
+        self.says("#firmness", "47")
+        expect(found).to_be_visible()
+        found.click()
+        questions.answer()
+        expect(self.page.locator("#percent-peppermint")).to_be_focused()
+        expect(self.page.locator("#picked")).to_be_empty()
+        expect(self.page.locator("#pick")).to_have_value("")
+
     def test_what_is_typed_and_taken_at_once_is_what_is_added(self) -> None:
         """Enter before the list for “jojoba” is there: not the first of the list for “sh”, and not nothing."""
         self.go(f"/formulas/{Formula.objects.get(name='Neap Tide').pk}/")

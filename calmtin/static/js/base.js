@@ -12,7 +12,9 @@ document.addEventListener("input", (event) => (event.target.typedAt = ++clock));
 document.addEventListener("htmx:beforeRequest", (event) => (event.detail.xhr.sentAt = ++clock));
 document.addEventListener("htmx:beforeSwap", (event) => (answering = event.detail.xhr.sentAt));
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) =>
-  !(old.typedAt > answering) && old !== writing?.field && fresh.dataset?.asDrawn === undefined;
+  !(old.typedAt > answering) && old !== writing?.field && fresh.dataset?.asDrawn === undefined && !isAsking(old);
+/* What was found for words that still stand in their field stays with them. */
+const isAsking = (old) => Boolean(old.dataset?.keptBy && document.getElementById(old.dataset.keptBy)?.value);
 
 /* A field that is sent as it is left is not touched while it is written in: answers pass it by, and
    a question about another field says what stood in it before, not half a figure. Left, it is newer than
