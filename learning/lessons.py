@@ -6,17 +6,19 @@ test says of the model stays as it is. :attr:`Preferences.records_revision` tell
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from itertools import groupby
 from threading import Lock
 
 from balmcore.tables import Tables
-from balmcore.tables.correction import GROUP_NAMES
 from balmcore.trials.calibration import OVERALL, Calibration, FirmnessReading, Learned, corrected, learned_words
+from learning import supply
+from learning.trust import course, most_to_teach, unsure_before
 from pours.models import Check, Pour
 from workshop.models import Preferences
 from workshop.pictures.graph import Graph, graph
 
+Key = tuple[int, datetime, date]  # of a check: its number and moment, and the day of its pour
 MARGIN, SQUARE = 6.0, (560.0, 380.0)
 
 
@@ -34,25 +36,33 @@ class Lesson:
 
 @dataclass(frozen=True)
 class GroupLesson:
-    """What was learned of one group: its name, the sentence, and how far its tests were off before and are after."""
+    """What was learned of one group: its name, the sentence, how far its tests were off before and are after, and the
+    one sigma that stood before any test."""
 
     name: str
     sentence: str
     learned: Learned
     before: float
     after: float
+    prior: float
 
 
 @dataclass(frozen=True)
 class Lessons:
-    """All of them, in words and figures. ``before`` and ``after`` are root mean squares of what was off, each
-    test told by the others alone."""
+    """All of them, in words and figures. ``errors`` are root mean squares of what was off, by the model and as told by
+    the other pours alone, over all tests; ``fitting`` the same over those that fit, but for so many ``unfit``.
+    ``course`` is what came out through time, ``picture`` measured against said, ``supply`` a change of material,
+    ``teaches`` the one pour that would teach most."""
 
     groups: tuple[GroupLesson, ...]
     rows: tuple[Lesson, ...]
-    before: float
-    after: float
+    errors: tuple[float, float]
+    fitting: tuple[float, float]
+    unfit: int
+    course: Graph | None
     picture: Graph | None
+    supply: supply.Told | None
+    teaches: str
 
     @property
     def untaught(self) -> int:
@@ -67,7 +77,7 @@ class _Kept:
 
     stamp: int
     tables: Tables | None
-    readings: Mapping[tuple[int, datetime], FirmnessReading]
+    readings: Mapping[Key, FirmnessReading]
     calibration: Calibration
     by_tests: Tables | None
 
@@ -91,10 +101,10 @@ def _renewed(tables: Tables, prefs: Preferences) -> _Kept:
         if kept.stamp == prefs.records_revision and kept.tables is plain:
             return kept
         known = dict(kept.readings) if kept.tables is plain else {}
-        wanted = list(Check.objects.tests().filter(exclusion="").values_list("pk", "created"))
-        known.update(_readings([pk for pk, created in wanted if (pk, created) not in known], plain))
+        wanted = list(Check.objects.tests().filter(exclusion="").values_list("pk", "created", "pour__poured_on"))
+        known.update(_readings([key[0] for key in wanted if key not in known], plain))
         readings = {key: known[key] for key in wanted if key in known}
-        learned = Calibration(list(readings.values()))
+        learned = Calibration(list(readings.values()), *supply.answers())
         found = corrected(plain, learned.correction) if wanted else None
         _kept = _Kept(prefs.records_revision, plain, readings, learned, found)
         return _kept
@@ -106,9 +116,9 @@ def forget_lessons() -> None:
     _kept = _Kept(0, None, {}, Calibration(()), None)
 
 
-def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], FirmnessReading]:
-    """The readings of some checks, by number and moment."""
-    found = {}
+def _readings(checks: list[int], tables: Tables) -> dict[Key, FirmnessReading]:
+    """The readings of some checks, by number and moment, and the day of their pour."""
+    found: dict[Key, FirmnessReading] = {}
     for start in range(0, len(checks), 500):
         rows = Check.objects.filter(pk__in=checks[start : start + 500]).order_by("pour", "pk")
         pours = Pour.objects.filter(checks__in=rows).distinct().for_reading().in_bulk()
@@ -117,8 +127,15 @@ def _readings(checks: list[int], tables: Tables) -> dict[tuple[int, datetime], F
             composition = pour.to_composition(tables)
             for row in own:
                 assert row.measured is not None and row.measured_sigma is not None and row.test_c is not None
-                reading = FirmnessReading(composition, row.test_c, row.measured, row.measured_sigma, pour.batch.overrun)
-                found[row.pk, row.created] = reading
+                found[row.pk, row.created, pour.poured_on] = FirmnessReading(
+                    composition,
+                    row.test_c,
+                    row.measured,
+                    row.measured_sigma,
+                    pour.batch.overrun,
+                    pour.pk,
+                    pour.poured_on,
+                )
     return found
 
 
@@ -127,33 +144,47 @@ def lessons(tables: Tables, prefs: Preferences, most: int = 40) -> Lessons:
     kept = _renewed(tables, prefs)
     known = kept.calibration
     fits = dict(zip(kept.readings, (~known.unfit).tolist(), strict=True))
+    points = dict(zip(kept.readings, known.points.tolist(), strict=True))
     rows = list(
         Check.objects.tests()
         .select_related("pour__batch__version__formula", "pour__finish")
         .order_by("-checked_on", "-pk")[:most]
     )
-    untaught = _readings([row.pk for row in rows if (row.pk, row.created) not in kept.readings], tables.plain)
+    untaught = _readings([row.pk for row in rows if _key(row) not in kept.readings], tables.plain)
     found = []
     for row in rows:
-        key = (row.pk, row.created)
+        key = _key(row)
         reading = kept.readings.get(key) or untaught[key]
-        firmness = max(0.0, reading.plain + known.correction.points(reading.parts))
+        gained = points[key] if key in points else known.correction.points(reading.parts)
+        firmness = max(0.0, reading.plain + gained)
         found.append(Lesson(row, reading.plain, firmness, fits.get(key, True), key in kept.readings))
     found.sort(key=lambda lesson: lesson.fits)
-    before, after = known.errors
     groups = tuple(
-        GroupLesson(_name(one, tables), learned_words(one, tables), one, *known.errors_of(one.group))
+        GroupLesson(
+            supply.name_of(one.group, tables).capitalize(),
+            learned_words(one, tables),
+            one,
+            *known.errors_of(one.group),
+            unsure_before(one.group, tables),
+        )
         for one in known.learned
         if one.pours
     )
-    return Lessons(groups, tuple(found), before, after, _picture(found) if len(found) > 1 else None)
+    return Lessons(
+        groups,
+        tuple(found),
+        known.errors,
+        known.errors_of(OVERALL, fitting=True),
+        int(known.unfit.sum()),
+        course(known, prefs.show) if len(found) > 1 else None,
+        _picture(found) if len(found) > 1 else None,
+        supply.told(known, tables, prefs.show),
+        most_to_teach(known.correction, tables.plain, prefs.show),
+    )
 
 
-def _name(learned: Learned, tables: Tables) -> str:
-    if learned.group == OVERALL:
-        return "All together"
-    item = tables.ingredients.get(learned.group)
-    return GROUP_NAMES.get(learned.group, item.name if item else learned.group).capitalize()
+def _key(check: Check) -> Key:
+    return check.pk, check.created, check.pour.poured_on
 
 
 def _picture(rows: list[Lesson]) -> Graph:

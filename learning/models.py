@@ -57,3 +57,18 @@ class LadderCup(models.Model):
         require_readings(self.readings)
         if self.rod_mm is not None and self.rod_mm not in RODS_MM:
             raise ValidationError({"rod_mm": f"There is no rod of {self.rod_mm} mm."})
+
+
+class SupplyAnswer(models.Model):
+    """What the maker says of a change of material that the tests show: that it was then, or that there was none."""
+
+    day = models.DateField()
+    group = models.CharField(max_length=60)
+    is_refused = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"{'No change' if self.is_refused else 'A change'} of {self.group} on {self.day}"

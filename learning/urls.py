@@ -8,6 +8,7 @@ app_name = "learning"
 urlpatterns = [
     path("learned", views.learned, name="learned"),
     path("by-tests", views.by_tests, name="by_tests"),
+    path("supply", views.supply_answer, name="supply"),
     path("reactions", views.reacted, name="reactions"),
     path("next/<int:pk>", views.try_next, name="try_next"),
     path("ladder/of/<int:pk>", views.begin_ladder, name="begin_ladder"),

@@ -8,11 +8,12 @@ from django.views.decorators.http import require_POST, require_safe
 
 import batches.forms.ladder
 from balmcore import units
+from balmcore.days import read_day
 from balmcore.errors import Problem
 from balmcore.trials.experience import NO_BUTTER
 from formulas.models import Version
 from formulas.services import StaleVersion
-from learning import ladders, trying
+from learning import ladders, supply, trying
 from learning.lessons import lessons
 from learning.models import LadderTest
 from learning.reactions import reactions
@@ -39,6 +40,25 @@ def by_tests(request: Request) -> HttpResponse:
     request.prefs.save()  # the first thing that is ever set may be this
     said = "Every firmness is by your own tests." if request.prefs.by_own_tests else "The plain model is shown."
     messages.success(request, said)
+    return redirect("learning:learned")
+
+
+@require_POST
+def supply_answer(request: Request) -> HttpResponse:
+    """What the maker says of a change of material: it was then, there was none, or look again."""
+    data = Fields(request.POST)
+    said = data.text("say", 10)
+    try:
+        if said == "again":
+            supply.forget()
+            messages.success(request, "The tests speak for themselves again.")
+        else:
+            day = read_day(data.text("day", 40), request.prefs.show.dates)
+            supply.answer(day, data.text("group", 60), said == "none", request.tables)
+            told = "No change then: all tests count alike." if said == "none" else "Predictions go by what came after."
+            messages.success(request, told)
+    except Problem as problem:
+        messages.error(request, problem.sentence)
     return redirect("learning:learned")
 
 

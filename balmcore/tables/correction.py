@@ -35,13 +35,14 @@ def group_sigma(item: Ingredient) -> float:
 @dataclass(frozen=True, eq=False)
 class Correction:
     """Points of firmness to add, for everything and by group (G,), with their covariance (1 + G, 1 + G); the spread
-    s^2 from one making to the next, and the keys of what was tested."""
+    s^2 from one making to the next, the keys of what was tested, and whether each group was (G,)."""
 
     groups: tuple[str, ...]
     mean: NDArray[np.float64]
     covariance: NDArray[np.float64]
     spread: float = MODEL_SIGMA**2
     tested: frozenset[str] = frozenset()
+    is_tested: tuple[bool, ...] = ()
 
     def row(self, parts: Mapping[str, float]) -> NDArray[np.float64]:
         """What a prediction is multiplied with, (1 + G,), for each group's part of the structure."""

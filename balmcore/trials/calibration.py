@@ -95,14 +95,14 @@ class SupplyStep:
 
 
 class Calibration:
-    """What some readings teach. Without any, predictions are the model's. A step is looked for unless its maker
-    refused one, or named the day and the group himself: then that one counts."""
+    """What some readings teach. Without any, predictions are the model's. A change of material is looked for, after the
+    day on which its maker said that there was none; where its maker named day and group (``step``), that one counts."""
 
     def __init__(
         self,
         readings: Sequence[FirmnessReading],
-        looks_for_step: bool = True,
         step: tuple[date, str] | None = None,
+        refused_on: date | None = None,
     ) -> None:
         self.readings = tuple(readings)
         self.groups = tuple(sorted({group for one in self.readings for group in one.parts}))
@@ -114,7 +114,8 @@ class Calibration:
         self._gather()
         known = Posterior(self._design, self._pour_residuals, self._variance, self._sigmas**2,
                           np.zeros(len(self._days))).settled()  # fmt: skip
-        self._step = self._named(step) if step else find_step(known, self._days) if looks_for_step else None
+        after = refused_on.toordinal() if refused_on else 0
+        self._step = self._named(step) if step else find_step(known, self._days, after)
         if self._step is not None:
             known = Posterior(
                 np.column_stack([self._design, self._after(self._design, self._days)]),
@@ -199,7 +200,12 @@ class Calibration:
         found[~tested, :] = found[:, ~tested] = 0.0
         found[~tested, ~tested] = self._sigmas[~tested] ** 2
         return Correction(
-            self.groups, self.trust * mean * tested, found, self.known.spread, frozenset(self._tested_keys)
+            self.groups,
+            self.trust * mean * tested,
+            found,
+            self.known.spread,
+            frozenset(self._tested_keys),
+            tuple(tested[1:].tolist()),
         )
 
     @cached_property
@@ -268,6 +274,15 @@ class Calibration:
         """How far each reading lies from its correction by all the other pours, (N,)."""
         found: Array = self.residuals - self.trust * self.known.by_others[0][self._pour_of]
         return found
+
+    @cached_property
+    def by_pour(self) -> tuple[Array, Array, NDArray[np.int64]]:
+        """Of each pour how far it came out beside what all the others say of it, the one sigma of that, and the ordinal
+        of its day, 0 where that is not known; all (P,)."""
+        said, variance = self.known.by_others
+        doubt = self.trust * (1 - self.trust) * said**2
+        sigma = np.sqrt(self.known.noise + self.trust * variance + doubt)
+        return self._pour_residuals - self.trust * said, sigma, self._days
 
     @cached_property
     def points(self) -> Array:

@@ -32,9 +32,12 @@ class Step:
     evidence: float
 
 
-def find_step(known: Posterior, days: NDArray[np.int64]) -> Step | None:
-    """The step that the readings show best, None where they show none. ``known`` is their posterior, whose first
-    column is that of everything; ``days`` (N,) are ordinals, 0 where a reading's is not known."""
+def find_step(known: Posterior, days: NDArray[np.int64], after: int = 0) -> Step | None:
+    """The step that the readings show best of those later than ``after``, None where they show none.
+
+    ``known`` is their posterior, whose first column is that of everything; ``days`` (N,) are ordinals, 0 where a
+    reading's is not known.
+    """
     dated = days > 0
     if dated.sum() < 2 * EITHER_SIDE:
         return None
@@ -48,7 +51,7 @@ def find_step(known: Posterior, days: NDArray[np.int64]) -> Step | None:
             if evidence[n] < max(EVIDENCE, best.evidence if best else 0.0):
                 break
             day = int(days[order][starts[n]])
-            if day > 0 and _shows(plain, days, column, day):
+            if day > after and _shows(plain, days, column, day):
                 best = Step(day, column, float(evidence[n]))
                 break
     return best

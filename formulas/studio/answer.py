@@ -13,6 +13,7 @@ from balmcore.design.triangle import place_of, survey
 from balmcore.display import figure
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict, word
 from balmcore.tables import ROLES, Kind, Role
+from balmcore.trials.telling import wide_band
 from formulas.hooks import judged_pours
 from formulas.studio.state import LineInput, State
 from formulas.studio.tools import Tool
@@ -67,6 +68,7 @@ class Answer:
     verdict: Verdict | None = None
     rooms: tuple[tuple[str, float, str], ...] = ()
     sigma: float = 0.0
+    wide: str = ""
     curve: Curve | None = None
     map: triangle.Map | None = None
     cautions: tuple[Caution, ...] = ()
@@ -119,6 +121,7 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
             for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), prefs.rooms, strict=True)
         ),
         sigma=prediction.sigma,
+        wide=wide_band(composition),
         curve=drawn,
         map=_map(composition, state, trail, kind, prefs, [offer.composition for offer in offers]),
         tin=tin(composition.role_shares(), verdict.firmness, stage, version.formula.name),
