@@ -3,6 +3,8 @@
 from collections import defaultdict
 from collections.abc import Iterable
 
+from django.db.models import QuerySet
+
 from balmcore.tables import Role, Tables
 from balmcore.trials.experience import LEAST_BUTTER, NO_BUTTER, HandlingRates
 from balmcore.trials.rates import Middle, Rate, middle
@@ -53,15 +55,20 @@ def usual_losses() -> dict[tuple[str, str], Middle]:
     """What stays in each pitcher by kind, and by any kind (empty), where four pours say so."""
     kept: dict[tuple[str, str], list[float]] = defaultdict(list)
     columns = ("batch__pitcher_key", "batch__version__formula__kind_key", "leftover_g")
-    for pitcher, kind, grams in Pour.objects.filter(leftover_g__isnull=False, finish=None).values_list(*columns):
+    for pitcher, kind, grams in _stayed().filter(finish=None).values_list(*columns):
         for key in ((pitcher, kind), (pitcher, "")):
             kept[key].append(float(grams or 0))
     return {key: found for key, each in kept.items() if (found := middle(each))}
 
 
+def _stayed() -> QuerySet[Pour]:
+    """The pours of which something stayed in the jug; what was kept on purpose is no loss."""
+    return Pour.objects.filter(leftover_g__isnull=False, leftover_lot=None)
+
+
 def usual_leftover() -> Middle | None:
     """What stays in a jug, of all pours; None before four."""
-    stayed = Pour.objects.filter(leftover_g__isnull=False).values_list("leftover_g", flat=True)
+    stayed = _stayed().values_list("leftover_g", flat=True)
     return middle([float(grams) for grams in stayed if grams is not None])
 
 

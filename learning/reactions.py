@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from django.db.models import Sum
 
 from balmcore.tables import Tables
-from balmcore.trials.suspects import Suspect, suspects
+from balmcore.trials.suspects import Suspect, Wearing, suspects
 from batches.models import Draw
 from pantry.models import Lot
 from pours.models import Pour, WearTest
@@ -24,11 +24,13 @@ class Named:
 
 @dataclass(frozen=True)
 class Reactions:
-    """Who reacted to what; what those pours share; and how many pours were worn at all."""
+    """Who reacted to what; what those things share, and what that list is worth; how many wore anything, and how many
+    of them reacted."""
 
     tests: tuple[WearTest, ...]
     ingredients: tuple[Named, ...]
     lots: tuple[Named, ...]
+    sentence: str
     worn: int
     reacted: int
 
@@ -37,30 +39,35 @@ MOST = 8
 
 
 def reactions(tables: Tables) -> Reactions:
-    """All reactions, and what is in the pours reacted to more than in the others that were worn."""
-    worn: dict[int, bool] = defaultdict(bool)
-    for pour, reaction in WearTest.objects.values_list("pour", "reaction"):
-        worn[pour] |= reaction != WearTest.Reaction.NONE
-    if not any(worn.values()):
-        return Reactions((), (), (), len(worn), 0)
-    pours = list(Pour.objects.filter(pk__in=worn).for_reading())
-    holds = [(_ingredients(pour, tables), worn[pour.pk]) for pour in pours]
+    """All reactions, and what is in the things reacted to more than in what others wore without trouble."""
+    said: dict[str, dict[int, bool]] = defaultdict(lambda: defaultdict(bool))
+    for who, pour, reaction in WearTest.objects.values_list("who", "pour", "reaction"):
+        said[who.strip().casefold()][pour] |= reaction != WearTest.Reaction.NONE
+    if not any(any(worn.values()) for worn in said.values()):
+        return Reactions((), (), (), "", len(said), 0)
+    pours = list(Pour.objects.filter(pk__in={pk for worn in said.values() for pk in worn}).for_reading())
+    holds = {pour.pk: frozenset(_ingredients(pour, tables)) for pour in pours}
     lots = _lots(pours)
     lot_rows = {str(lot.pk): lot for lot in Lot.objects.filter(pk__in={pk for held in lots.values() for pk in held})}
-    of_lots = suspects([([str(pk) for pk in lots[pour.pk]], worn[pour.pk]) for pour in pours])
+    by_lot = {pk: frozenset(map(str, held)) for pk, held in lots.items()}
+    found, of_lots = (
+        suspects([[Wearing(held[pk], reacted) for pk, reacted in worn.items()] for worn in said.values()])
+        for held in (holds, by_lot)
+    )
     names = tables.ingredients
     tests = WearTest.objects.exclude(reaction=WearTest.Reaction.NONE).select_related(
         "pour__batch__version__formula", "pour__finish"
     )
     return Reactions(
         tuple(tests),
-        tuple(Named(each, names[each.key].name, None) for each in suspects(holds)[:MOST] if each.key in names),
+        tuple(Named(each, names[each.key].name, None) for each in found.ranked[:MOST] if each.key in names),
         tuple(
             Named(each, f"{_item(lot_rows[each.key], tables)}, {lot_rows[each.key]}", int(each.key))
-            for each in of_lots[:MOST]
+            for each in of_lots.ranked[:MOST]
         ),
-        len(worn),
-        sum(worn.values()),
+        found.sentence,
+        len(said),
+        found.reacted,
     )
 
 

@@ -95,7 +95,8 @@ class Experience:
         against = rates.get(usual)
         if against is None:
             return ""
-        better = [key for key, rate in rates.items() if key in COOLING_METHODS and rate.is_below(against)]
+        rivals = [key for key in rates if key in COOLING_METHODS and key != usual]
+        better = [key for key in rivals if rates[key].is_below(against, len(rivals))]
         return min(better, key=lambda key: rates[key].cases / rates[key].of, default="")
 
     def cooling_sentences(self, composition: Composition) -> dict[str, str]:

@@ -13,6 +13,7 @@ RODS_MM = (3, 6, 10)  # flat ends that a hardware shop has
 PUNCH = 6.05  # punch on a plastic half-space, Eason & Shield 1960
 STANDARD_GRAVITY = 9.80665e-3  # newton per gram-force
 PRESS_SIGMA = 4.0  # points, of one press (docs/model.md)
+LEAST_SIGMA = 1.0  # points, of however many presses of one piece
 THUMB_SIGMA = 9.0  # points, of one grade of eight words (docs/model.md)
 LEAST_DIVISIONS = 5  # of the scale, below which its step is the reading
 # A hand's strength; what a kitchen scale stands; a good reading on it.
@@ -92,7 +93,8 @@ def rod_for(firmness: float, resolution_g: float, piece_mm: float | None = None)
 
 @dataclass(frozen=True)
 class Repeated:
-    """Several readings of one piece: their mean in grams, the spread in points, and the firmness."""
+    """Several readings of one piece: their mean in grams, the spread in points, and the firmness, whose sigma is that
+    of their mean."""
 
     mean_g: float
     spread: float
@@ -110,13 +112,17 @@ class Repeated:
 
 
 def repeated(readings: Sequence[float], rod_mm: float, resolution_g: float, piece_mm: float | None = None) -> Repeated:
-    """Firmness from one or more readings: the mean of what each says, as sure as the method or as the readings
-    agree, whichever is less. Raises :class:`Problem` as :func:`press` does, and for none or more than 20."""
+    """Firmness from one or more readings: the mean of what each says, as sure as so many are by the method or by how
+    far they agree, whichever is less, and never surer than a point.
+
+    Raises :class:`Problem` as :func:`press` does, and for none or more than 20.
+    """
     if not 1 <= len(readings) <= MOST_READINGS:
         raise Problem(f"Write down one to {MOST_READINGS} readings.", "grams")
     found = [press(grams, rod_mm, resolution_g, piece_mm).firmness for grams in readings]
-    spread = stdev(found) if len(found) > 1 else 0.0
-    return Repeated(fmean(readings), spread, Measured(fmean(found), max(PRESS_SIGMA, spread)))
+    spread, root = stdev(found) if len(found) > 1 else 0.0, math.sqrt(len(found))
+    sigma = max(spread / root, PRESS_SIGMA / root, LEAST_SIGMA)
+    return Repeated(fmean(readings), spread, Measured(fmean(found), sigma))
 
 
 def sensible_temp(temp_c: float) -> float:
@@ -129,8 +135,10 @@ def sensible_temp(temp_c: float) -> float:
 
 
 def at_window(measured: float, temp_c: float, prediction: Prediction) -> float:
-    """A firmness measured at a temperature as it would be at 21 degrees, by the model's own slope, not below 0."""
-    return max(0.0, measured + prediction.firmness_at(WINDOW_C) - prediction.firmness_at(temp_c))
+    """A firmness measured at a temperature as it would be at 21 degrees, by the model's own slope, not below 0. Where
+    the model has nothing solid left at one of the two, nothing is known of the slope, and it stays as it is."""
+    there, here = prediction.curve([WINDOW_C, temp_c]).unclipped[0].tolist()
+    return max(0.0, measured + there - here) if math.isfinite(there) and math.isfinite(here) else measured
 
 
 def thumb(grade: str) -> Measured:

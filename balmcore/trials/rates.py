@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from statistics import quantiles
 
 Z = 1.959964  # of a 95 % interval
+FEWEST_TO_GO_BY, WRONG = 3, 0.05  # cases on either side of a comparison; how often it may be wrong
 FEWEST_FOR_MIDDLE = 4  # cases for a median with quartiles
 
 
@@ -40,12 +41,28 @@ class Rate:
         low, high = self.interval
         return f"{self} ({low * 100:.0f} to {high * 100:.0f} %)"
 
-    def is_below(self, other: "Rate") -> bool:
-        """True where it is lower and the two intervals hold neither rate of the other: enough to go by."""
-        if not (self.of and other.of):
+    def chance_below(self, other: "Rate") -> float:
+        """How likely it is that the rate behind this one is the lower, by the posteriors Beta(1 + k, 1 + n - k).
+
+        >>> round(Rate(0, 4).chance_below(Rate(3, 4)), 3), Rate(1, 2).chance_below(Rate(1, 2))
+        (0.976, 0.5)
+        """
+        a, b = 1 + self.cases, 1 + self.of - self.cases
+        c, d = 1 + other.cases, 1 + other.of - other.cases
+        # The sum in closed form, with whole numbers: over the successes of the other.
+        terms = (_log_beta(a + i, b + d) - math.log(d + i) - _log_beta(1 + i, d) - _log_beta(a, b) for i in range(c))
+        return round(min(1.0, sum(math.exp(term) for term in terms)), 12)
+
+    def is_below(self, other: "Rate", rivals: int = 1) -> bool:
+        """True where it is lower, enough to go by: at 95 %, what may be wrong divided among so many rivals, and with
+        three cases at least on either side."""
+        if min(self.of, other.of) < FEWEST_TO_GO_BY:
             return False
-        own, its = self.cases / self.of, other.cases / other.of
-        return own < other.interval[0] and its > self.interval[1]
+        return self.chance_below(other) >= 1 - WRONG / rivals
+
+
+def _log_beta(a: float, b: float) -> float:
+    return math.lgamma(a) + math.lgamma(b) - math.lgamma(a + b)
 
 
 @dataclass(frozen=True)

@@ -95,7 +95,7 @@ class CalibrationTests(YearTestCase):
         studio = self.client.get(f"/formulas/{formula.pk}/")
         self.assertContains(studio, f'id="firmness">{own:.0f}<')
         self.assertContains(studio, f"the model alone says {plain:.0f}")
-        self.assertContains(studio, "firmness at 21 °C, ± 4")
+        self.assertContains(studio, "firmness at 21 °C, ± 3")
         page = self.client.get("/pours/learned")
         self.assertContains(page, "Your candelilla wax runs 8 points softer than the table, from 5 pours.")
         self.assertContains(page, "Your beeswax runs 7 points firmer than the table")
@@ -268,19 +268,20 @@ class PaceTests(YearTestCase):
 
 class ReactionTests(YearTestCase):
     def test_what_those_who_reacted_had_in_common(self) -> None:
-        """Lemongrass and its lot, in two of two and in none of the others; a professional judges."""
+        """Lemongrass and its lot, by two of two wearers, and what so few are worth; a professional judges."""
         page = self.client.get("/pours/reactions")
         self.assertContains(page, "A doctor or a pharmacist judges a reaction")
         found = page.context["found"]
-        self.assertEqual((found.reacted, found.worn), (2, 10))
+        self.assertEqual((found.reacted, found.worn), (2, 5))
         self.assertEqual(found.ingredients[0].name, "Lemongrass")
         self.assertEqual(
-            found.ingredients[0].suspect.sentence, "in 2 of 2 that somebody reacted to, in 0 of 8 that nobody did"
+            found.ingredients[0].suspect.sentence, "in what 2 of 2 reacted to; worn without trouble by 1 of 3"
         )
+        self.assertContains(page, "Fewer than 3 wearers reacted: chance alone makes such a list")
         self.assertRegex(found.lots[0].name, r"^Lemongrass, lot \d+$")
         self.assertContains(page, "“Red between the toes by evening.”")
         Pour.objects.filter(wear_tests__reaction="skin").delete()
-        self.assertContains(self.client.get("/pours/reactions"), "Nobody has reacted to any of 8 worn pours.")
+        self.assertContains(self.client.get("/pours/reactions"), "who wore something has reacted.")
 
 
 class TryingTests(YearTestCase):
