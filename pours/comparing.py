@@ -21,6 +21,7 @@ from balmcore.trials.comparison import (
     share_rows,
     shown_by,
 )
+from balmcore.trials.press import PRESS_SIGMA
 from balmcore.wording import in_sentence
 from pours.faults import faults_seen
 from pours.models import Check, Pour
@@ -117,11 +118,16 @@ def made_of(pour: Pour, name: str, tables: Tables, show: Display) -> Made:
         Handled("Room", "not known" if pour.room_c is None else show.temp_text(pour.room_c), pour.room_c, ROOM_K),
         Handled("Poured at", show.temp_text(batch.pour_c), batch.pour_c, POUR_K),
         Handled("Whipped", f"{batch.overrun * 100:.0f} %" if batch.overrun else "no", batch.overrun, 0.1),
-        Handled("Filled into", ", ".join(str(row) for row in pour.containers), None),
+        Handled("Filled into", ", ".join(str(row) for row in pour.containers), None, counts=False),
     )
     tested = pour.tested
     return Made(
-        name, pour.to_composition(tables), handling, tested.firmness if tested else None, faults_seen(pour.standing)
+        name,
+        pour.to_composition(tables),
+        handling,
+        tested.firmness if tested else None,
+        faults_seen(pour.standing),
+        tested.measured_sigma if tested and tested.measured_sigma else PRESS_SIGMA,
     )
 
 

@@ -1,5 +1,6 @@
 """Pours side by side: in what they differ, and what those show that differ in one thing alone."""
 
+import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -9,26 +10,36 @@ from statistics import fmean
 from balmcore.composition import Composition
 from balmcore.display import figure
 from balmcore.tables import Ingredient
+from balmcore.tables.correction import MODEL_SIGMA
+from balmcore.trials.press import PRESS_SIGMA
 from balmcore.trials.rates import Rate
 from balmcore.wording import in_sentence, listed
 
 FEWEST, MOST = 2, 6  # pours side by side: what a page holds
 LEAST_SHARE, LEAST_PART = 0.0015, 0.04  # a line that differs by less was only weighed otherwise
-SAID_POINTS = 4.0  # of firmness
+SAID_SIGMAS = 2.0  # of a difference of firmness, from which it is said
+NO_DIFFERENCE = "no difference of firmness that the tests could show"
 
 
 @dataclass(frozen=True)
 class Handled:
     """One thing about how a pour was handled: its name, in words, and what it is compared by. Numbers within
-    ``within`` of each other are alike; None is not known and tells nothing."""
+    ``within`` of each other are alike; None is not known. What does not ``counts`` is only told."""
 
     name: str
     told: str
     value: str | float | None
     within: float = 0.0
+    counts: bool = True
+
+    def is_surely_like(self, other: "Handled") -> bool:
+        """True when the two are known to be alike, or do not count: what was not written down is not alike."""
+        if not (self.counts and other.counts):
+            return True
+        return self.value is not None and other.value is not None and self.is_like(other)
 
     def is_like(self, other: "Handled") -> bool:
-        """True when the two are alike, or when one is not known."""
+        """True when the two are alike, or when one is not known: then nobody can say that they differ."""
         if self.value is None or other.value is None:
             return True
         if isinstance(self.value, str) or isinstance(other.value, str):
@@ -39,19 +50,25 @@ class Handled:
 @dataclass(frozen=True)
 class Made:
     """One pour: its name, what is in it, how it was handled (the same names in the same order for all), its
-    firmness at 21 degrees C, and what was seen: True, False, or left out where nobody looked."""
+    firmness at 21 degrees C with one sigma, and what was seen: True, False, or left out where nobody looked."""
 
     name: str
     composition: Composition
     handling: tuple[Handled, ...]
     firmness: float | None = None
     seen: Mapping[str, bool] = field(default_factory=dict)
+    sigma: float = PRESS_SIGMA
 
     @cached_property
     def shares(self) -> dict[str, float]:
         """The share of each line, whatever the composition adds to; every pair asks for it."""
         total = float(self.composition.total) or 1.0
         return {line.key: float(line.share) / total for line in self.composition.lines}
+
+    @property
+    def place(self) -> str:
+        """Where it stands among others, whatever order they come in."""
+        return repr((sorted(self.shares.items()), [each.value for each in self.handling], self.firmness))
 
 
 @dataclass(frozen=True)
@@ -102,20 +119,45 @@ def handling_rows(made: Sequence[Made]) -> tuple[HandlingRow, ...]:
 
 
 def _handling_apart(one: Made, other: Made) -> list[int]:
-    return [n for n, (a, b) in enumerate(zip(one.handling, other.handling, strict=True)) if not a.is_like(b)]
+    return [n for n, (a, b) in enumerate(zip(one.handling, other.handling, strict=True)) if not a.is_surely_like(b)]
 
 
 def _lines_apart(one: Made, other: Made) -> list[ShareRow]:
     return [row for row in share_rows((one, other)) if row.differs]
 
 
-def one_line(one: Made, other: Made) -> ShareRow | None:
-    """The line in which two compositions differ alone, the rest keeping its proportions or one other line
-    taking up what it leaves; None when they are alike or differ in more. Of two lines the one that
-    structures is named."""
+@dataclass(frozen=True)
+class Difference:
+    """The one thing in which two compositions differ: a line with its shares, or what was taken ``instead`` of it."""
+
+    row: ShareRow
+    instead: ShareRow | None = None
+
+    @property
+    def told(self) -> str:
+        """``beeswax differs, 15.0 % and 18.0 %``, or ``castor oil for jojoba oil differs, 20.0 % and 20.0 %``."""
+        if self.instead is None:
+            shares = self.row.shares
+            name = in_sentence(self.row.ingredient.name)
+        else:
+            shares = max(self.instead.shares), max(self.row.shares)
+            name = f"{in_sentence(self.row.ingredient.name)} for {in_sentence(self.instead.ingredient.name)}"
+        return f"{name} differs, {' and '.join(f'{figure(share * 100, 1)} %' for share in shares)}"
+
+
+def one_line(one: Made, other: Made) -> Difference | None:
+    """The one thing in which two compositions differ: a line, the rest keeping its proportions or one other line
+    taking up what it leaves, or one ingredient taken for another; None when they are alike or differ in more. Of a line
+    and what makes room for it the one that structures is named."""
     apart = _lines_apart(one, other)
     if len(apart) == 2 and (apart[0].shares[0] - apart[0].shares[1]) * (apart[1].shares[0] - apart[1].shares[1]) < 0:
-        return max(apart, key=lambda row: row.ingredient.strength * bool(row.ingredient.role in ("wax", "butter")))
+        taken = next((row for row in apart if not row.shares[0] and row.shares[1]), None)
+        left = next((row for row in apart if row.shares[0] and not row.shares[1]), None)
+        if taken and left:
+            return Difference(taken, left)
+        return Difference(
+            max(apart, key=lambda row: row.ingredient.strength * bool(row.ingredient.role in ("wax", "butter")))
+        )
     for row in apart:
         key = row.ingredient.key
         first, second = (
@@ -124,7 +166,7 @@ def one_line(one: Made, other: Made) -> ShareRow | None:
         )
         keys = set(first) | set(second)
         if not any(_unlike((first.get(name, 0.0), second.get(name, 0.0))) for name in keys):
-            return row
+            return Difference(row)
     return None
 
 
@@ -150,9 +192,11 @@ def _by_handling(made: Sequence[Made]) -> Iterator[Shown]:
     for n, name in enumerate(names):
         for group in _groups(made, n):
             sorts: dict[str, list[Made]] = {}
-            for one in group:
+            for one in sorted(group, key=lambda each: each.place):
                 if one.handling[n].value is not None:
                     sorts.setdefault(_sort(one.handling[n], sorts), []).append(one)
+            asked = {id(one): number for number, one in enumerate(group)}
+            sorts = dict(sorted(sorts.items(), key=lambda each: min(asked[id(one)] for one in each[1])))
             said = _outcomes(sorts) if len(sorts) > 1 else []
             if said:
                 told = "; ".join(said)
@@ -169,16 +213,19 @@ def _sort(handled: Handled, sorts: Mapping[str, list[Made]]) -> str:
 
 
 def _groups(made: Sequence[Made], n: int) -> list[list[Made]]:
-    """Pours alike in composition and in all of their handling but the n-th."""
+    """Pours of which each is alike to each in composition and in all of its handling but the n-th, whatever order they
+    come in."""
     groups: list[list[Made]] = []
-    for one in made:
+    for one in sorted(made, key=lambda each: each.place):
         for group in groups:
-            if not _lines_apart(group[0], one) and not set(_handling_apart(group[0], one)) - {n}:
+            if all(not _lines_apart(each, one) and not set(_handling_apart(each, one)) - {n} for each in group):
                 group.append(one)
                 break
         else:
             groups.append([one])
-    return [group for group in groups if len(group) > 1]
+    order = {id(one): number for number, one in enumerate(made)}  # told in the order in which they were asked for
+    told = [sorted(group, key=lambda each: order[id(each)]) for group in groups if len(group) > 1]
+    return sorted(told, key=lambda group: order[id(group[0])])
 
 
 def _outcomes(sorts: Mapping[str, list[Made]]) -> list[str]:
@@ -192,14 +239,27 @@ def _outcomes(sorts: Mapping[str, list[Made]]) -> list[str]:
                 rates[told] = Rate(sum(looked), len(looked))
         if len(rates) > 1 and len({rate.cases / rate.of for rate in rates.values()}) > 1:
             said.append(f"{seen} " + ", ".join(f"{rate} {told}" for told, rate in rates.items()))
-    firm = {
-        told: fmean(known)
-        for told, group in sorts.items()
-        if (known := [one.firmness for one in group if one.firmness is not None])
-    }
-    if len(firm) > 1 and max(firm.values()) - min(firm.values()) >= SAID_POINTS:
-        said.append("firmness " + ", ".join(f"{value:.0f} {told}" for told, value in firm.items()))
+    firm = {told: _mean(known) for told, group in sorts.items() if (known := _tested(group))}
+    if len(firm) > 1:
+        apart = any(_shows(a, b) for a, b in combinations(firm.values(), 2))
+        told = ", ".join(f"{mean:.0f} {told}" for told, (mean, _) in firm.items())
+        said.append(f"firmness {told}" if apart else NO_DIFFERENCE)
     return said
+
+
+def _tested(group: Iterable[Made]) -> list[tuple[float, float]]:
+    """The firmness of those that were tested, with the variance of its making and its test."""
+    return [(one.firmness, one.sigma**2 + MODEL_SIGMA**2) for one in group if one.firmness is not None]
+
+
+def _mean(tested: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """The mean of some, and its variance."""
+    return fmean(value for value, _ in tested), sum(variance for _, variance in tested) / len(tested) ** 2
+
+
+def _shows(one: tuple[float, float], other: tuple[float, float]) -> bool:
+    """True where two firmnesses lie further apart than twice what their tests can tell."""
+    return abs(one[0] - other[0]) > SAID_SIGMAS * math.sqrt(one[1] + other[1])
 
 
 def _by_line(made: Sequence[Made]) -> Iterator[Shown]:
@@ -208,11 +268,10 @@ def _by_line(made: Sequence[Made]) -> Iterator[Shown]:
         if row is None or not (looked := _looked_at(one, other)):
             continue
         changes = _changes(one, other)
-        shares = " and ".join(f"{figure(share * 100, 1)} %" for share in row.shares)
         told = listed(changes) if changes else f"the same {listed(looked)}"
         if FIRMNESS not in looked:
             told += "; firmness was not tested of both"
-        yield Shown(f"Only {in_sentence(row.ingredient.name)} differs, {shares}: {told}.", (one.name, other.name))
+        yield Shown(f"Only {row.told}: {told}.", (one.name, other.name))
 
 
 def _looked_at(one: Made, other: Made) -> list[str]:
@@ -223,9 +282,10 @@ def _looked_at(one: Made, other: Made) -> list[str]:
 
 def _changes(one: Made, other: Made) -> list[str]:
     said = []
-    firm = (one.firmness, other.firmness)
-    if firm[0] is not None and firm[1] is not None and abs(firm[0] - firm[1]) >= SAID_POINTS:
-        said.append(f"firmness {firm[0]:.0f} and {firm[1]:.0f}")
+    firm = _tested((one, other))
+    if len(firm) == 2:
+        apart = _shows(*firm)
+        said.append(f"firmness {firm[0][0]:.0f} and {firm[1][0]:.0f}" if apart else NO_DIFFERENCE)
     words = {True: "yes", False: "no"}
     for seen, was in one.seen.items():
         if seen in other.seen and other.seen[seen] != was:

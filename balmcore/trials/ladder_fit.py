@@ -5,6 +5,7 @@ N(0, 6^2) points from the middle to an end, the posterior Gaussian and in closed
 stiffens never makes softer, so the line is then made monotone by pooling neighbours (Ayer et al. 1955).
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -17,7 +18,7 @@ from balmcore.tables.correction import GROUP_SIGMA, MODEL_SIGMA
 from balmcore.trials.calibration import OVERALL_SIGMA
 
 FEWEST = 3  # cups that make a line
-AGAINST = 8.0  # points by which a higher cup may be softer before it is said
+AGAINST = 2.0  # sigmas of their difference by which a higher cup may be softer before it is said
 
 
 @dataclass(frozen=True)
@@ -54,9 +55,20 @@ class LadderFit:
         # A flat stretch has no share of its own: lift it by next to nothing.
         steps = np.maximum.accumulate(rising * self.firmness) + np.linspace(0, 1e-6, len(self.shares))
         share = float(np.interp(rising * firmness, steps, self.shares))
-        slope = (high - low) / float(self.shares[-1] - self.shares[0])
-        sigma = float(np.interp(share, self.shares, self.sigma))
-        return share, sigma / max(abs(slope), 1e-6)
+        span = float(abs(self.shares[-1] - self.shares[0]))
+        # By the slope there, over a fifth of the ladder: where it is flat, the model's own.
+        near = np.clip([share - span / 10, share + span / 10], *sorted((self.shares[0], self.shares[-1])))
+        slope, own = (
+            float(abs(np.diff(np.interp(near, *_rising(self.shares, line)))[0]) / max(near[1] - near[0], 1e-9))
+            for line in (self.firmness, self.model)
+        )
+        sigma = float(np.interp(share, *_rising(self.shares, self.sigma)))
+        return share, min(sigma / max(slope, own, 1e-6), span)
+
+
+def _rising(shares: Array, values: Array) -> tuple[Array, Array]:
+    """Shares from the least on, with their values: as an interpolation wants them."""
+    return (shares, values) if shares[-1] >= shares[0] else (shares[::-1], values[::-1])
 
 
 def fit_ladder(line: Sequence[tuple[float, float]], tests: Sequence[RungTest]) -> LadderFit:
@@ -104,5 +116,5 @@ def _doubts(tests: Sequence[RungTest], model: Array) -> tuple[str, ...]:
         f"Cup {after.number} is {before.firmness - after.firmness:.0f} points softer than cup {before.number}, and "
         "should be firmer: press both again, and look whether they were mixed up."
         for before, after in pairwise(ordered)
-        if before.firmness - after.firmness > AGAINST
+        if before.firmness - after.firmness > AGAINST * math.hypot(before.sigma, after.sigma, MODEL_SIGMA, MODEL_SIGMA)
     )

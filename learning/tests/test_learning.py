@@ -346,5 +346,5 @@ class LadderTests(YearTestCase):
         self.assertContains(self.client.post(path, {**cups, "readings_1": "soft"}), "“soft”", status_code=400)
         self.client.post(path, {**cups, "readings_1": "90", "readings_2": "140"})
         self.assertContains(self.client.get(path), "With three tested cups")
-        self.client.post(path, {**cups, "readings_1": "400", "readings_2": "140", "readings_4": "150 160"})
+        self.client.post(path, {**cups, "readings_1": "900", "readings_2": "140", "readings_4": "150 160"})
         self.assertContains(self.client.get(path), "points softer than cup 1, and should be firmer: press both again")
