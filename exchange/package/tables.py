@@ -38,6 +38,7 @@ TABLES = (
     "pours.followup",
     "learning.laddertest",
     "learning.laddercup",
+    "learning.supplyanswer",
     "pours.savedfilter",
     "pours.weartest",
     "labels.maker",
