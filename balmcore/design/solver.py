@@ -28,6 +28,8 @@ INSIDE = 0.1  # points a solution keeps away from the borders of what is allowed
 SAVED = 0.01  # of the cost: less is not worth calling cheaper
 COST_WEIGHT = 4.0  # how much change a saving is worth
 HALVED = 0.3  # what it costs to take more than half of a line the maker chose
+SAMPLES = 800  # mixtures by chance among which a search begins anew
+STARTS, SEED = 3, 5  # of them that are followed up; so that they are the same each time
 _STEP = 1e-5  # of a share, for slopes: well above rounding, well below a hundredth of a percent
 _FLOOR_PA = 1.0  # keeps the logarithm of a liquid's yield finite
 _DIAL, _PLANE = 64, 28  # points on one dial, and on each side of two: a root is refined from there
@@ -200,6 +202,47 @@ def _dial(task: Task, one: Array, other: Array, start: Array) -> Found:
     return best
 
 
+def has_wax(task: Task) -> bool:
+    """True where there is a wax that may move."""
+    return bool(task.group(lambda item: item.role == Role.WAX).any())
+
+
+def sampled(task: Task) -> Array:
+    """Mixtures by chance within the bounds of every line, the same ones each time: (P, I)."""
+    free = task.high - task.low > 1e-12
+    chance = np.random.default_rng(SEED)
+    # Whole groups first, so that mixtures of mostly wax and of hardly any are among them.
+    roles = [np.flatnonzero(free & np.array([item.role == role for item in task.items])) for role in Role]
+    roles = [places for places in roles if places.size]
+    shares = np.tile(np.where(free, 0.0, task.start), (SAMPLES, 1))
+    if not roles:
+        return shares
+    room = 1 - shares.sum(axis=1)
+    parts = chance.dirichlet(np.ones(len(roles)), SAMPLES)
+    for n, places in enumerate(roles):
+        shares[:, places] = chance.dirichlet(np.full(len(places), 0.7), SAMPLES) * (parts[:, n] * room)[:, None]
+    for _ in range(20):  # as :func:`into_bounds`, of all at once
+        shares = np.clip(shares, task.low, task.high)
+        gap = 1 - shares.sum(axis=1, keepdims=True)
+        room = np.where(gap > 0, task.high - shares, shares - task.low)
+        shares = shares + gap * room / np.maximum(room.sum(axis=1, keepdims=True), np.maximum(np.abs(gap), 1e-12))
+    return shares
+
+
+def from_many_starts(task: Task) -> Found:
+    """Every free line, from several places far apart: the best of many mixtures by chance."""
+    shares = sampled(task)
+    missed = task.aim.missed(task.firmness(shares)) + np.where(task.within(shares), 0.0, 1.0)
+    best = Found(task.start, _missed(task, task.start))
+    for n in np.argsort(missed, kind="stable")[:STARTS]:
+        here = Found(shares[n], float(missed[n]))
+        found = min((here, all_lines(task, shares[n])), key=lambda each: each.missed)
+        best = min((best, found), key=lambda each: each.missed)
+        if not best.missed:
+            break
+    return best
+
+
 def all_lines(task: Task, start: Array) -> Found:
     """Every free line: the least change that meets the aim, by SLSQP from a start."""
     x = _slsqp(task, into_bounds(start, task.low, task.high), exact=True)
@@ -260,6 +303,64 @@ def _slsqp(task: Task, start: Array, exact: bool) -> Array:
         options={"maxiter": 30, "ftol": 1e-6},
     )
     return into_bounds(np.nan_to_num(ended.x), task.low, task.high)
+
+
+def largest_of(task: Task, have: Array, start: Array) -> Array:
+    """Shares (I,) of which most can be made of so many grams of each line (I,), the aim met; by SLSQP from a start.
+
+    The logarithm of the batch is the greatest M with shares x M within what there is.
+    """
+    seen: dict[bytes, tuple[Array, Array]] = {}
+    size = len(start)
+
+    def model(x: Array) -> tuple[Array, Array]:
+        key = x[:size].tobytes()
+        if key not in seen:
+            seen.clear()
+            seen[key] = _with_slopes(task, x[:size])
+        return seen[key]
+
+    def rule(which: int, sign: float, offset: float) -> dict[str, object]:
+        return {
+            "type": "ineq",
+            "fun": lambda x: (sign * model(x)[0][which] + offset) / 10,
+            "jac": lambda x: np.append(sign * model(x)[1][which] / 10, 0.0),
+        }
+
+    aim, whole = task.aim, have.sum()
+    rules: list[dict[str, object]] = [
+        {"type": "eq", "fun": lambda x: x[:size].sum() - 1, "jac": lambda x: np.append(np.ones(size), 0.0)},
+        # In parts of all that there is: x M <= have.
+        {
+            "type": "ineq",
+            "fun": lambda x: have / whole - x[:size] * x[size],
+            "jac": lambda x: np.column_stack([-np.eye(size) * x[size], -x[:size]]),
+        },
+        rule(0, 1, -aim.low - INSIDE),
+        rule(0, -1, aim.high - INSIDE),
+    ]
+    if aim.hold_firmness is not None and aim.hold_temp_c is not None:
+        rules.append(rule(1, 1, -aim.hold_firmness - 2 * INSIDE))
+    for group, cap in task.caps:
+        rules.append(
+            {
+                "type": "ineq",
+                "fun": lambda x, g=group, m=cap: m - g @ x[:size],
+                "jac": lambda x, g=group: np.append(-g, 0.0),
+            }
+        )
+    with np.errstate(divide="ignore"):
+        fits = float(np.min(np.where(start > 1e-6, have / whole / np.maximum(start, 1e-6), np.inf)))
+    ended = scipy.optimize.minimize(
+        lambda x: -x[size],
+        np.append(start, min(fits, 1.0)),
+        jac=lambda x: np.append(np.zeros(size), -1.0),
+        bounds=[*zip(task.low, task.high, strict=True), (0.0, 1.0)],
+        constraints=rules,
+        method="SLSQP",
+        options={"maxiter": 60, "ftol": 1e-5},
+    )
+    return into_bounds(np.nan_to_num(ended.x[:size]), task.low, task.high)
 
 
 def into_bounds(x: Array, low: Array, high: Array) -> Array:

@@ -14,18 +14,20 @@ from functools import lru_cache
 
 import numpy as np
 
-from balmcore.composition import GRID, Array, Composition, Line
+from balmcore.composition import GRID, Array, Composition, Line, percent_text
 from balmcore.design.wishes import NONE, Wishes
 from balmcore.errors import Problem
 from balmcore.physics.basis import basis
 from balmcore.physics.firmness import clear_alone, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
+from balmcore.wording import in_sentence
 
 CURVE_C = np.arange(15.0, 41.0)  # what a balm is worn and kept at
 SHOWN_C = (15.0, 21.0, 25.0, 33.0, 40.0)  # of them, those that are told
 # Not offered unasked for what grew: who wants them names them.
 FROM_PETROLEUM = ("mineral_wax", "mineral", "silicone")
 _PARTS = 60  # of the way from nothing to all of it
+CLAMPED = 1.0  # points in the mean: a clamp that costs less is not worth a word
 LEAST = 0.005  # of the whole
 
 
@@ -74,9 +76,20 @@ def substitute(composition: Composition, out: str, into: Ingredient, filler: Ing
     distance = tuple(
         float(np.sqrt(np.mean((predict(made).curve(CURVE_C).firmness[0] - before) ** 2))) for made in (plain, matched)
     )
+    sentence = _sentence((composition, plain, matched), into, filler, old.share, share, distance[0])
+    held = ""
+    if best < float(least) - float(GRID):
+        held = (
+            f" The curve alone would take {percent_text(Decimal(str(round(best, 4))))} %: it is held at "
+            f"{percent_text(share)} %, the least that is usual of {in_sentence(into.name)}"
+        )
+    elif share >= old.share + oil - GRID and distance[1] >= CLAMPED:
+        held = f" There is no {in_sentence(filler.name)} left to make room for more of it"
+    if held:
+        held += f", and misses the curve by {distance[1]:.1f} points in the mean."
     return Substitution(
         old.ingredient, into, filler, plain, matched, float(share / old.share), (distance[0], distance[1]),
-        _sentence((composition, plain, matched), into, filler, old.share, share, distance[0]),
+        sentence + held,
     )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from balmcore.composition import Array, Composition
+from balmcore.composition import Array, Composition, Line
 from balmcore.design import solver
 from balmcore.design.solver import BRITTLE_CAP, SAVED, WAX_CAP, Aim, Found, Task
 from balmcore.design.substitution import stand_ins
@@ -23,6 +23,9 @@ from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Ingredient, Role, Tables, shipped
 from balmcore.wording import in_sentence, listed
 
+# What a composition may lack: tried with one of it, before it is said.
+LACKS_WAX = "There is no wax in it: add one, and ask again."
+LACKS_OIL = "There is no oil in it: add one, and ask again."
 STAND_INS_TRIED = 3  # of the nearest: further ones are no longer like it
 DIFFERENT = 0.01  # of the whole in some line: less is not another way
 MET_WITHIN = 0.05  # points that rounding to the grid may cost
@@ -69,6 +72,13 @@ class Status(StrEnum):
     UNREACHABLE = "unreachable"
 
 
+LACKS = (
+    (Status.NO_WAX, LACKS_WAX, "beeswax_yellow", Role.WAX),
+    (Status.NO_WAX, LACKS_WAX, "candelilla_wax", Role.WAX),
+    (Status.NO_OIL, LACKS_OIL, "sunflower_oil_ho", Role.OIL),
+)
+
+
 @dataclass(frozen=True)
 class Way:
     """One way to the target: what is done in a word, the composition, and the lines that the maker
@@ -103,12 +113,17 @@ class TargetResult:
 
 
 def reformulate(
-    composition: Composition, target: Target, tables: Tables | None = None, show: Display = CELSIUS
+    composition: Composition,
+    target: Target,
+    tables: Tables | None = None,
+    show: Display = CELSIUS,
+    explain: bool = True,
 ) -> TargetResult:
     """Percentages that meet a target, the simplest change first.
 
     Waxes, butters and oils that are not locked may move; extras stay. What the wishes bar is
-    taken out, and its nearest stand-in of the tables offered its place. Raises :class:`Problem`
+    taken out, and its nearest stand-in of the tables offered its place. Without ``explain`` nobody looks for what
+    stands in the way. Raises :class:`Problem`
     for an empty composition or a window upside down.
     """
     composition.require_mass()
@@ -126,7 +141,7 @@ def reformulate(
         if not task.items:
             message = "The wishes stand in the way: they leave nothing of this formula."
             return _refused(plain, target, Status.WISHES, message)
-        ways, best = _ways(task, plain, target)
+        ways, best = _ways(task, plain, target, explain)
         if ways:
             first = ways[0]
             return TargetResult(
@@ -136,6 +151,8 @@ def reformulate(
             nearest = best, task
     assert nearest is not None
     best, task = nearest
+    if not explain:
+        return _refused(solver.on_grid(task, best.shares, plain), target, Status.UNREACHABLE, "")
     status, message = _in_the_way(plain, best, task, target, known, show)
     return _refused(solver.on_grid(task, best.shares, plain), target, status, message)
 
@@ -156,14 +173,17 @@ def _figures(composition: Composition, target: Target) -> tuple[float, float | N
     return prediction.firmness_at(WINDOW_C), hold
 
 
-def _ways(task: Task, before: Composition, target: Target) -> tuple[list[Way], Found]:
-    """Up to three clearly different ways, the simplest first, and the best point where there is none."""
+def _ways(task: Task, before: Composition, target: Target, thorough: bool = True) -> tuple[list[Way], Found]:
+    """Up to three clearly different ways, the simplest first, and the best point where there is none; ``thorough``
+    looks from several starts before it says so."""
     wax, two = solver.wax_dial(task), solver.two_dials(task)
     tried = [("wax", wax), ("both", two)]
-    if not wax.missed and np.abs(two.shares - wax.shares).max() < DIFFERENT:
+    if (not wax.missed and np.abs(two.shares - wax.shares).max() < DIFFERENT) or not solver.has_wax(task):
         tried[1] = ("butter", solver.butter_dial(task))
     best = min((found for _, found in tried), key=lambda found: found.missed)
     tried.append(("all", solver.all_lines(task, best.shares)))
+    if thorough and all(found.missed for _, found in tried):
+        tried.append(("all", solver.from_many_starts(task)))
     ways: list[Way] = []
     seen: list[Composition] = []
     for kind, found in tried:
@@ -263,17 +283,32 @@ def _in_the_way(
         for found in (solver.wax_dial(opened), solver.two_dials(opened)):
             if not found.missed and _is_met(solver.on_grid(opened, found.shares, composition), easier, composition):
                 return status, message
-    roles = composition.role_shares()
-    if not roles[Role.WAX] and _figures(nearest, target)[0] < target.low:
-        return Status.NO_WAX, "There is no wax in it: add one, and ask again."
-    if not roles[Role.OIL]:
-        return Status.NO_OIL, "There is no oil in it: add one, and ask again."
     for status, message, easier, opened in walls:
-        found = solver.all_lines(opened, best.shares if len(best.shares) == len(opened.start) else opened.start)
+        start = best.shares if len(best.shares) == len(opened.start) else opened.start
+        found = solver.all_lines(opened, start)
+        if found.missed:
+            found = solver.from_many_starts(opened)
         if not found.missed and _is_met(solver.on_grid(opened, found.shares, composition), easier, composition):
             return status, message
+    if lacking := _lacking(composition, task, target, tables):
+        return lacking
     message = "These ingredients cannot reach it in any mixture: add another, or ask for less."
     return Status.UNREACHABLE, message
+
+
+def _lacking(composition: Composition, task: Task, target: Target, tables: Tables) -> tuple[Status, str] | None:
+    """What the composition lacks, where it is met with some of it; None where that would not help either."""
+    if not composition.role_shares()[Role.WAX] and not (task.high - task.low > 1e-12).any():
+        return Status.NO_WAX, LACKS_WAX  # extras alone, which nobody moves
+    for status, message, key, role in LACKS:
+        if composition.role_shares()[role] or not target.wishes.allow(tables.ingredient(key)):
+            continue
+        fuller = Composition((*composition.lines, Line(tables.ingredient(key), Decimal(0))))
+        opened = _task(fuller, target, tables)
+        found = min((solver.two_dials(opened), solver.from_many_starts(opened)), key=lambda each: each.missed)
+        if not found.missed:
+            return status, message
+    return None
 
 
 def _task(composition: Composition, target: Target, tables: Tables, offer: int = 0) -> Task:

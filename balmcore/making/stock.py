@@ -54,6 +54,9 @@ class Most:
     uncounted: tuple[str, ...]
 
 
+ALMOST_G = Decimal("0.000001")  # less is what a float leaves out
+
+
 def most(composition: Composition, stock: Mapping[str, Decimal]) -> Most | None:
     """The largest batch by the stock of each line, None when no line is in stock at all."""
     lines = [line for line in composition.lines if line.share]
@@ -72,11 +75,15 @@ def pieces_from(total_g: Decimal, loss_g: Decimal, net_g: float) -> int:
     return int(((total_g - loss_g) / Decimal(str(net_g))).to_integral_value(ROUND_FLOOR))
 
 
-def counts_from(total_g: Decimal, loss_g: Decimal, pieces: Sequence[Piece]) -> list[int]:
-    """How many of each piece a batch of ``total_g`` fills, their parts of the whole kept."""
+def counts_from(
+    total_g: Decimal, loss_g: Decimal, pieces: Sequence[Piece], resolution_g: Decimal = Decimal("0.1")
+) -> list[int]:
+    """How many of each piece a batch of ``total_g`` fills, their parts of the whole kept. None is lost to what rounding
+    to the scale's step took off the whole."""
     whole = sum(piece.net_g * piece.count for piece in pieces)
+    filled = total_g - loss_g + resolution_g / 2
     return [
-        pieces_from((total_g - loss_g) * Decimal(str(piece.net_g * piece.count / whole)), Decimal(0), piece.net_g)
+        pieces_from(filled * Decimal(str(piece.net_g * piece.count / whole)) + ALMOST_G, Decimal(0), piece.net_g)
         for piece in pieces
     ]
 

@@ -251,7 +251,7 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
             return replace(form, problems={"fit": "That lot is not one of this formula's: choose another."})
         total = lot.left / about.composition.share_of(lot.item_key) * about.composition.total
     total *= stays  # what boils away fills nothing
-    counts = counts_from(total, plan.loss_g, form.scaled.pieces)
+    counts = counts_from(total, plan.loss_g, form.scaled.pieces, plan.resolution_g)
     if not any(counts):
         return replace(form, problems={"fit": "That is not enough for a single piece."})
     rows = [row.changed(count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]

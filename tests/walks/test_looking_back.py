@@ -32,7 +32,7 @@ class LookingBackTests(BrowserTestCase):
         self.assertGreater(tap["height"], 36)  # a thumb hits it
         phone.get_by_text("Change", exact=True).tap()
         phone.get_by_role("button", name="Write it down").tap()
-        self.says("[aria-label='Looked at since']", "34 ± 4 at 20 °C", phone)
+        self.says("[aria-label='Looked at since']", "34 ± 3 at 20 °C", phone)
         self.assertEqual((Check.objects.get(pour=pour).grain, Pour.objects.get(pk=pour.pk).verdict), ("none", "change"))
         self.assertLessEqual(phone.evaluate("document.documentElement.scrollWidth"), 390)
 

@@ -9,8 +9,9 @@ from balmcore.advice.safety import Wearer, cautions
 from balmcore.composition import Composition
 from balmcore.design.from_stock import from_stock, using_up
 from balmcore.design.ladder import ladder
+from balmcore.design.solver import BRITTLE_CAP, WAX_CAP, Aim, Task
 from balmcore.design.substitution import CURVE_C, Substitution, distance, stand_ins, substitute
-from balmcore.design.target import Target, per_gram, reformulate
+from balmcore.design.target import Status, Target, _task, per_gram, reformulate
 from balmcore.design.triangle import moved, place_of, reachable
 from balmcore.design.wishes import Wishes, named_by, read_wishes
 from balmcore.physics.firmness import predict
@@ -155,6 +156,32 @@ class ReachTests(CoreTestCase):
         with self.assert_refused("The window should run from a lower to a higher firmness."):
             reformulate(BALM, Target(60, 50))
 
+    def test_each_dial_that_exists_is_tried_and_nothing_is_refused_that_can_be_met(self) -> None:
+        """Butter against oil where there is no wax; of forty formulas by chance none is refused that one of four thousand
+        mixtures by chance meets; a reason is a wall without which it is met."""
+        plain = Composition.of({"shea_butter": D("0.5"), "olive_oil": D("0.5")})
+        self.assertEqual(reformulate(plain, Target(50, 60)).ways[0].name, "More butter")
+        chance = np.random.default_rng(8)
+        for _ in range(40):
+            keys = [
+                *chance.choice(("beeswax_yellow", "candelilla_wax"), int(chance.integers(0, 2)), replace=False),
+                *chance.choice(("shea_butter", "cocoa_butter", "mango_butter"), 1),
+                "olive_oil",
+                "jojoba_oil",
+            ]
+            asked = Composition.of({str(key): float(chance.uniform(5, 50)) for key in keys})
+            low = float(chance.uniform(15, 80))
+            target = Target(low, low + 12, 20.0, float(chance.uniform(28, 38)))
+            found, task = reformulate(asked, target), _task(asked, target, shipped())
+            if not found.success:
+                mixed = chance.dirichlet(np.full(len(task.start), 0.7), 4000)
+                meets = task.within(mixed) & (task.aim.missed(task.firmness(mixed)) <= 0)
+                self.assertFalse(meets.any(), (asked, target, found.message))
+            if found.status is Status.HOLD:
+                self.assertTrue(reformulate(asked, replace(target, hold_firmness=None, hold_temp_c=None)).success)
+            if found.status is Status.RANGES:
+                self.assertTrue(reformulate(asked, replace(target, usual_ranges=False)).success)
+
     def test_scent_over_its_limit_is_brought_down_to_it(self) -> None:
         """Three percent of lavender, one allowed: one is proposed."""
         scented = Composition.of({"beeswax_yellow": D("0.17"), "olive_oil": D("0.8"), "lavender": D("0.03")})
@@ -189,6 +216,19 @@ class SwapTests(CoreTestCase):
         for out, into in (("coconut_oil_refined", "carnauba_wax"), ("sunflower_oil_ho", "castor_oil"),
                           ("shea_butter_refined", "mango_butter")):  # fmt: skip
             self.assertGreaterEqual(share(swap(BALM, out, into, "olive_oil").matched, into), 0.005)
+
+    def test_a_swap_that_is_held_says_so_and_by_how_much_it_misses(self) -> None:
+        """A tenth of a percent of beeswax would be enough of soy wax's two percent: the least that is usual is more."""
+        thin = Composition.of({"soy_wax": 2, "olive_oil": 98})
+        held = substitute(
+            thin, "soy_wax", shipped().ingredient("shea_butter", ""), shipped().ingredient("olive_oil", "")
+        )
+        free = substitute(BALM, "beeswax_yellow", shipped().ingredient("candelilla_wax", ""),
+                          shipped().ingredient("sunflower_oil_ho", ""))  # fmt: skip
+        self.assertNotIn("misses the curve", free.sentence)
+        self.assertRegex(
+            held.sentence, r"(it is held at|There is no olive oil left).*misses the curve by \d+\.\d points"
+        )
 
     def test_the_words_for_a_swap(self) -> None:
         """Carnauba for beeswax: fifteen points harder one for one, 56 % of the weight level."""
@@ -333,6 +373,39 @@ class StockTests(CoreTestCase):
         self.assertGreater(found.most.total_g, 750)
         self.assertIsNone(from_stock(kind, start, {"olive_oil": D(500)}, shipped()))
         self.assertIsNone(from_stock(kind, start, {}, shipped()))
+
+    def test_the_largest_batch_is_the_largest(self) -> None:
+        """For ten pantries by chance at most 3 % smaller than the best of twenty thousand mixtures by chance that keep
+        window, hold, usual ranges and caps; what limits it is used up."""
+        chance = np.random.default_rng(4)
+        waxes, butters = (
+            ("beeswax_yellow", "candelilla_wax", "soy_wax"),
+            ("shea_butter", "cocoa_butter", "mango_butter"),
+        )
+        oils = ("olive_oil", "sunflower_oil_ho", "jojoba_oil", "castor_oil", "sweet_almond_oil")
+        for n in range(10):
+            kind = shipped().kinds[("pot_salve", "lotion_bar", "soft_salve", "lip_balm_tube", "body_butter")[n % 5]]
+            keys = [str(key) for names, count in ((waxes, 2), (butters, 2), (oils, 3))
+                    for key in chance.choice(names, count, replace=False)]  # fmt: skip
+            stock = {key: D(str(round(float(np.exp(chance.uniform(3, 7))), 1))) for key in keys}
+            start = Composition.of({key: D(str(part)) / 100 for key, part in kind.start})
+            items = tuple(shipped().ingredients[key] for key in keys)
+            high = np.array([item.usual_max_share or 1.0 for item in items])
+            caps = ((np.array([item.role == "wax" for item in items]), WAX_CAP),
+                    (np.array([item.group == "brittle_butter" for item in items]), BRITTLE_CAP))  # fmt: skip
+            aim = Aim(kind.firm_low, kind.firm_high, kind.hold_firmness, kind.hold_temp_c, kind.overrun)
+            mixed = chance.dirichlet(np.full(len(items), 0.6), 20_000)
+            task = Task(aim, items, mixed[0], np.zeros(len(items)), high, caps, np.zeros(0))
+            meets = task.within(mixed) & (aim.missed(task.firmness(mixed)) <= 0)
+            have = np.array([float(stock[key]) for key in keys])
+            grams = (have / np.maximum(mixed, 1e-3)).min(axis=1)
+            best = float(grams[meets].max()) if meets.any() else 0.0
+            found = from_stock(kind, [start], stock, shipped())
+            made_g = float(found.most.total_g) if found else 0.0
+            self.assertGreaterEqual(made_g, 0.97 * best, (kind.key, stock))
+            if found:
+                self.assertAlmostEqual(float(found.composition.share_of(found.most.key)) * made_g,
+                                       float(stock[found.most.key]), delta=0.1)  # fmt: skip
 
     def test_a_lot_is_used_up_by_a_batch_of_that_size(self) -> None:
         """60 g of hemp in 300 g are a fifth, locked; the other lines give way; a batch smaller than the lot does

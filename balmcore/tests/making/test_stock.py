@@ -3,13 +3,16 @@
 from datetime import date
 from decimal import Decimal as D
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from balmcore.advice.safety import Wearer, cautions
 from balmcore.advice.shelf_life import keeps, life
 from balmcore.composition import Composition, Line, mixture
 from balmcore.making.cost import Price, bill, per_gram
 from balmcore.making.dosing import dosing
 from balmcore.making.scaling import Filling, Piece, film_g, scale, sinkhole_ml
-from balmcore.making.stock import Lot, draw, first_to_expire, most, packs, pieces_from
+from balmcore.making.stock import Lot, counts_from, draw, first_to_expire, most, packs, pieces_from
 from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient, shipped
 from balmcore.tables.custom import by_melting, like
@@ -81,6 +84,17 @@ class FillingTests(CoreTestCase):
         self.assertEqual((found.product_g, found.total_g), (200.0, D("200.0")))
         with self.assert_refused("60 g does not go in: brimful of this it holds 52.3 g."):
             scale(SALVE, [Filling("tin", two_fl_oz, 0.9, 4, 60.0)], 60, D("0.1"))
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.lists(st.tuples(st.floats(3, 100), st.integers(1, 150)), min_size=1, max_size=3),
+        st.decimals(0, 20, places=1),
+    )
+    def test_what_was_planned_for_is_what_it_fills(self, sorts: list[tuple[float, int]], loss: D) -> None:
+        """A batch for so many pieces fills so many: none is lost to the scale's step."""
+        fillings = [Filling(f"c{n}", room, 0.9, count) for n, (room, count) in enumerate(sorts)]
+        found = scale(SALVE, fillings, 60, D("0.1"), loss)
+        self.assertEqual(counts_from(found.total_g, loss, found.pieces), [filling.count for filling in fillings])
 
     def test_film_and_sinkhole(self) -> None:
         """3 g stay in a 250 mL jug of 70 mm; what is full as its skin forms dips by 3 to 7 % as it sets, a butter that is half molten at 25 °C by less, a liquid not
