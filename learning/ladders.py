@@ -11,6 +11,7 @@ from balmcore.composition import Composition, percent_text, set_shares
 from balmcore.design.ladder import Ladder, Rung, ladder
 from balmcore.display import Display, figure
 from balmcore.errors import Problem
+from balmcore.physics.basis import firmness_lost
 from balmcore.physics.firmness import predict
 from balmcore.tables import Kind, Tables
 from balmcore.trials.ladder_fit import FEWEST, LadderFit, RungTest, fit_ladder
@@ -51,13 +52,17 @@ def begin_ladder(version: Version, made: Ladder, cup_g: Decimal) -> LadderTest:
 
 
 def cups_of(test: LadderTest, tables: Tables, resolution_g: Decimal) -> Ladder:
-    """The ladder as it was made. Raises :class:`Problem` when it can no longer be."""
-    kind = test.version.formula.to_kind(tables)
+    """The ladder as it was made, its cups as they are pressed: nobody whips a cup. Raises :class:`Problem` when it can
+    no longer be."""
     composition = test.version.to_composition(tables)
     between = (test.low, test.high)
-    return ladder(
-        composition, test.ingredient_key, between, test.count, Decimal(str(test.cup_g)), resolution_g, kind.overrun
-    )
+    return ladder(composition, test.ingredient_key, between, test.count, Decimal(str(test.cup_g)), resolution_g)
+
+
+def as_pressed(kind: Kind) -> Kind:
+    """A kind with the window that its melt has before it is whipped."""
+    points = firmness_lost(kind.overrun)
+    return replace(kind, firm_low=kind.firm_low + points, firm_high=kind.firm_high + points, overrun=0.0)
 
 
 @dataclass(frozen=True)

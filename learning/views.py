@@ -107,7 +107,8 @@ def begin_ladder(request: Request, pk: int) -> HttpResponse:
 def ladder(request: Request, pk: int) -> HttpResponse:
     """The cups of a ladder, what the scale said of each, and the share for the firmness wanted."""
     test = get_object_or_404(LadderTest.objects.select_related("version__formula").prefetch_related("cups"), pk=pk)
-    kind = test.version.formula.to_kind(request.tables)
+    whole = test.version.formula.to_kind(request.tables)
+    kind = ladders.as_pressed(whole)
     data = Fields(request.POST if request.method == "POST" else request.GET)
     step = float(request.prefs.resolution_g)
     made = ladders.cups_of(test, request.tables, request.prefs.resolution_g)
@@ -130,7 +131,7 @@ def ladder(request: Request, pk: int) -> HttpResponse:
             problem = refusal.sentence
     context = {
         "test": test, "fitted": found, "rows": rows, "kind": kind, "want": wanted, "picked": picked, "told": told,
-        "problem": problem, "rods": ladders.RODS,
+        "problem": problem, "rods": ladders.RODS, "whipped": whole if whole.overrun else None,
     }  # fmt: skip
     return render(request, "learning/ladder.html", context, status=400 if any(row.problem for row in rows) else 200)
 
@@ -139,7 +140,7 @@ def ladder(request: Request, pk: int) -> HttpResponse:
 def pick_share(request: Request, pk: int) -> HttpResponse:
     """The share for a firmness as the next version."""
     test = get_object_or_404(LadderTest.objects.select_related("version__formula").prefetch_related("cups"), pk=pk)
-    kind = test.version.formula.to_kind(request.tables)
+    kind = ladders.as_pressed(test.version.formula.to_kind(request.tables))
     made = ladders.cups_of(test, request.tables, request.prefs.resolution_g)
     try:
         wanted = float(units.number(Fields(request.POST).text("want", 20)))

@@ -48,6 +48,15 @@ def whipped_part(overrun: float) -> float:
     return WORKED / (1 + overrun) ** 2 if overrun > 0 else 1.0
 
 
+def firmness_lost(overrun: float) -> float:
+    """Points of firmness that whipping takes.
+
+    >>> round(firmness_lost(1.0), 6), firmness_lost(0.0)
+    (25.0, 0.0)
+    """
+    return abs(25 * math.log10(whipped_part(overrun)))
+
+
 def firmness_of(yield_pa: Array) -> Array:
     """Firmness of a yield stress, not clipped; minus infinity for a liquid. Any shape."""
     with np.errstate(divide="ignore"):

@@ -25,6 +25,7 @@ from learning.models import LadderTest
 from learning.trying import to_try
 from pieces.models import Handout
 from pours.models import Check, Pour
+from tests.support.makings import begin
 from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
 from workshop.services import bump_records_revision, preferences
@@ -330,6 +331,17 @@ class LadderTests(YearTestCase):
         self.assertContains(made, "is made. Candelilla wax")
         current = self.formula("Sou'wester").versions.get(is_current=True)
         self.assertAlmostEqual(float(current.lines.get(ingredient_key="candelilla_wax").share), share, places=4)
+
+    def test_cups_of_a_whipped_kind_are_judged_as_they_are_pressed(self) -> None:
+        """A whipped butter's 22 to 48 is 47 to 73 before 100 % more room is beaten in, and the page says so."""
+        made = begin("Spindrift", "whipped_butter").versions.get()
+        form = form_data(self.client.get(f"/batches/ladder?version={made.pk}"), "ladder")
+        page = self.client.post(f"/pours/ladder/of/{made.pk}", form, follow=True)
+        self.assertContains(page, "Cups are pressed as they are poured, not whipped.")
+        self.assertContains(page, "22 to 48 then is 47 to 73 here.")
+        self.assertEqual(page.context["want"], "60")
+        first = page.context["rows"][0].rung
+        self.assertAlmostEqual(first.firmness, predict(first.composition).firmness_at(21))
 
     def test_a_new_ladder_is_filled_in_cup_by_cup(self) -> None:
         """From the ladder's page; a wrong cup is marked and none of them is lost; two cups make no line."""
