@@ -8,7 +8,7 @@ from balmcore.errors import Problem
 from balmcore.making.method.dividing import divided
 from balmcore.making.method.heating import ON_A_TRAY
 from balmcore.making.method.temperatures import poured_wrong
-from balmcore.making.pot import Stage
+from balmcore.making.pot import MELTED, Stage
 from balmcore.making.scaling import Filling, sinkhole_ml
 from balmcore.making.steps import Setup, Step, along, pitcher_course
 from balmcore.physics.cooling import COOLING_METHODS, CoolDown, Leg, graining
@@ -232,6 +232,7 @@ def cold_whipped(setup: Setup) -> Iterator[Step]:
         COOLING_METHODS["cold_whip"].reason,
         WHIP_MIN + 5,
         caution="Made cold it goes hard again within days: make little, use it soon.",
+        adds=tuple(item.key for item in setup.items(*MELTED, Stage.DELICATE)),
         aim="butters at",
         aim_c=setup.handling.room_c,
     )
@@ -244,6 +245,7 @@ def cold_whipped(setup: Setup) -> Iterator[Step]:
             f"{as_sentence(listed([item.name for item in late]))} dripped all over it, half a minute each, beaten in.",
             "Scent last: it flies off while one beats.",
             1.0 + 0.5 * len(late),
+            adds=tuple(item.key for item in late),
         )
     yield from _filled_cold(setup)
 
@@ -256,6 +258,7 @@ def _powders_in(powders: list[Ingredient]) -> Step:
         "slowly and scraped down.",
         "All at once it clumps, and flies.",
         POWDERS_MIN,
+        adds=tuple(item.key for item in powders),
     )
 
 

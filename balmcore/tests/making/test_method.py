@@ -137,6 +137,7 @@ class MethodTests(CoreTestCase):
         cold = method_for(setup(start, "whipped_butter", "cold_whip", jar_glass_100=4))
         self.assertNotIn("stove", {use.what for use in uses(cold)})
         self.assertEqual([s.key for s in cold.steps[2:5]], ["whip", "powders", "add"])
+        self.assertEqual({key for s in cold.steps for key in s.adds}, set(start.keys))
         with self.assert_refused("Honey brings water, and only heat drives it off"):
             method_for(setup(Composition.of({"shea_butter": 98, "honey": 2}), "whipped_butter", "cold_whip"))
         with self.assert_refused("Beeswax, yellow has to be melted"):
