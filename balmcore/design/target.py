@@ -127,7 +127,19 @@ def reformulate(
     for an empty composition or a window upside down.
     """
     composition.require_mass()
-    known = tables or shipped()
+    # In one order whatever order the lines come in, and back: an answer should not depend on it.
+    ordered = Composition(tuple(sorted(composition.lines, key=lambda line: line.key)))
+    found = _searched(ordered, target, tables or shipped(), show, explain)
+    places = {key: n for n, key in enumerate(composition.keys)}
+
+    def back(made: Composition) -> Composition:
+        return Composition(tuple(sorted(made.lines, key=lambda line: places.get(line.key, len(places)))))
+
+    ways = tuple(replace(way, composition=back(way.composition)) for way in found.ways)
+    return replace(found, composition=back(found.composition), ways=ways)
+
+
+def _searched(composition: Composition, target: Target, known: Tables, show: Display, explain: bool) -> TargetResult:
     if not 0 <= target.low < target.high <= 150:
         raise Problem("The window should run from a lower to a higher firmness.", "firmness")
     plain = Composition(tuple(line for line in composition.lines if line.share or line.locked))

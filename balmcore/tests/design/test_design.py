@@ -182,6 +182,21 @@ class ReachTests(CoreTestCase):
             if found.status is Status.RANGES:
                 self.assertTrue(reformulate(asked, replace(target, usual_ranges=False)).success)
 
+    def test_an_answer_does_not_depend_on_the_order_of_lines(self) -> None:
+        """Met and refused alike: the same shares, told in the order in which they were written."""
+        chance = np.random.default_rng(2)
+        for low in (55.0, 98.0):
+            told = reformulate(BALM, Target(low, low + 8, 20, 38))
+            for _ in range(4):
+                mixed = Composition(tuple(BALM.lines[n] for n in chance.permutation(len(BALM.lines))))
+                found = reformulate(mixed, Target(low, low + 8, 20, 38))
+                self.assertEqual({line.key: line.share for line in found.composition.lines},
+                                 {line.key: line.share for line in told.composition.lines})  # fmt: skip
+                self.assertEqual((found.message, [way.name for way in found.ways]),
+                                 (told.message, [way.name for way in told.ways]))  # fmt: skip
+                self.assertEqual([key for key in found.composition.keys if key in mixed.keys],
+                                 [key for key in mixed.keys if key in found.composition.keys])  # fmt: skip
+
     def test_scent_over_its_limit_is_brought_down_to_it(self) -> None:
         """Three percent of lavender, one allowed: one is proposed."""
         scented = Composition.of({"beeswax_yellow": D("0.17"), "olive_oil": D("0.8"), "lavender": D("0.03")})
