@@ -13,8 +13,8 @@ from balmcore.errors import Problem
 from balmcore.trials.experience import NO_BUTTER
 from formulas.models import Version
 from formulas.services import StaleVersion
-from learning import ladders, supply, trying
-from learning.lessons import lessons
+from learning import ladders, trying
+from learning.lessons import lessons, supply
 from learning.models import LadderTest
 from learning.reactions import reactions
 from workshop.web import Fields, Request

@@ -12,8 +12,8 @@ from threading import Lock
 
 from balmcore.tables import Tables
 from balmcore.trials.calibration import OVERALL, Calibration, FirmnessReading, Learned, corrected, learned_words
-from learning import supply
-from learning.trust import course, most_to_teach, unsure_before
+from learning.lessons import supply
+from learning.lessons.trust import course, most_to_teach, unsure_before
 from pours.models import Check, Pour
 from workshop.models import Preferences
 from workshop.pictures.graph import Graph, graph
