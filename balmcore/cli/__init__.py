@@ -5,6 +5,7 @@ import json
 from collections.abc import Callable
 from typing import NoReturn, TextIO
 
+from balmcore.cli.evidence import answer_press, answer_rates, answer_suspects
 from balmcore.cli.formulas import (
     answer_cautions,
     answer_cool,
@@ -78,4 +79,7 @@ COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "portions": answer_portions,
     "method": answer_method,
     "declare": answer_declare,
+    "rates": answer_rates,
+    "suspects": answer_suspects,
+    "press": answer_press,
 }

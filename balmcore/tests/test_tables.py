@@ -104,6 +104,19 @@ class ShellTests(CoreTestCase):
         code, answer = self.ask("predict", {"percent": {"olive_oil": 3, "aroma": 1}, "temps_c": [21]})
         self.assertEqual((code, answer["clear_c"], answer["hold_c"]), (0, None, {"20": None, "45": None}))
 
+    def test_what_few_cases_bear(self) -> None:
+        """A rate with its interval against another, suspects by wearers, three presses of one piece; nonsense refused."""
+        code, told = self.ask("rates", {"cases": 0, "of": 4, "against": {"cases": 3, "of": 4}, "rivals": 3})
+        self.assertEqual((code, round(told["chance_below"], 3), told["is_below"]), (0, 0.976, False))
+        self.assertEqual(self.ask("rates", {"cases": 5, "of": 4})[0], 2)
+        worn = [[{"holds": ["a", "b"], "reacted": True}], [{"holds": ["b"]}], [{"holds": ["b"]}]]
+        code, told = self.ask("suspects", {"wearers": worn})
+        self.assertEqual((code, told["suspects"][0]["key"], told["reacted"]), (0, "a", 1))
+        self.assertEqual(self.ask("suspects", {"wearers": [["x"]]})[1]["where"], "wearers.0.0")
+        code, told = self.ask("press", {"grams": [260, 268, 264], "rod_mm": 6})
+        self.assertEqual((code, round(told["sigma"], 2), round(told["firmness"])), (0, 2.31, 54))
+        self.assertEqual(self.ask("press", {"grams": [0.2], "rod_mm": 6})[0], 2)
+
     def test_scale(self) -> None:
         """By key or by capacity and fill; lines add to the total on the scale's grid."""
         code, answer = self.ask(

@@ -208,6 +208,27 @@ class LadderFitTests(CoreTestCase):
         _, sigma = flat.share_for(float(flat.firmness[len(flat.firmness) // 2]))
         self.assertTrue(0.01 < sigma <= float(self.made.line[-1][0] - self.made.line[0][0]), sigma)
 
+    def test_good_ladders_are_seldom_called_mixed_up(self) -> None:
+        """Five cups pressed once each, each from a melt of its own: under seven of a hundred ladders raise a doubt; with
+        the second cup in the place of the fourth, most do."""
+        chance = np.random.default_rng(4)
+        doubted = np.zeros(2)
+        for _ in range(200):
+            noise = chance.normal(0, np.hypot(4, 3), 5)
+            tests = self.tests(*noise.tolist())
+            doubted[0] += bool(fit_ladder(self.made.line, tests).doubts)
+            first, second, third, fourth, fifth = tests
+            swapped = (
+                first,
+                replace(second, firmness=fourth.firmness),
+                third,
+                replace(fourth, firmness=second.firmness),
+                fifth,
+            )
+            doubted[1] += bool(fit_ladder(self.made.line, swapped).doubts)
+        self.assertLess(doubted[0] / 200, 0.07)
+        self.assertGreater(doubted[1], 2 * doubted[0])
+
     def test_more_oil_makes_softer(self) -> None:
         """The line of a ladder of oil falls, as it should; the cup that is softer than one with more oil is named."""
         composition = of({"beeswax_yellow": 20, "sunflower_oil_ho": 80})
@@ -300,6 +321,19 @@ class ComparisonTests(CoreTestCase):
         ]
         self.assertEqual([one.sentence for one in shown_by(close)],
                          ["Only the cooling differs: no difference of firmness that the tests could show."])  # fmt: skip
+
+    def test_pours_that_are_the_same_are_seldom_told_apart(self) -> None:
+        """Of pairs of the same salve, pressed once each, under seven of a hundred are called different, and of those
+        twenty points apart most are."""
+        chance = np.random.default_rng(6)
+        for apart, least, most in ((0.0, 0.0, 0.07), (20.0, 0.7, 1.0)):
+            said = 0
+            for _ in range(400):
+                noise = chance.normal(0, np.hypot(4, 3), 2)
+                one = made("a", "cold", None, 50 + noise[0])
+                other = made("b", "cold", None, 50 + apart + noise[1], beeswax_yellow=20)
+                said += "no difference of firmness" not in shown_by([one, other])[0].sentence
+            self.assertTrue(least <= said / 400 <= most, (apart, said))
 
     def test_one_taken_for_another_is_named_so_and_what_was_not_written_down_is_not_alike(self) -> None:
         """Castor for jojoba is one thing; a pour whose room nobody noted makes no pair; what groups there are does not
