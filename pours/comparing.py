@@ -20,6 +20,7 @@ from balmcore.trials.comparison import (
     handling_rows,
     share_rows,
     shown_by,
+    told_apart,
 )
 from balmcore.trials.press import PRESS_SIGMA
 from balmcore.wording import in_sentence
@@ -102,7 +103,7 @@ def comparison(pours: Sequence[Pour], tables: Tables, show: Display) -> Comparis
         columns,
         share_rows(made),
         handling_rows(made),
-        tuple(_outcomes(pours, made)),
+        tuple(_outcomes(pours, made, show)),
         shown_by(made),
         _curves(pours, made, show),
     )
@@ -140,14 +141,13 @@ def alike(pour: Pour, tables: Tables, show: Display) -> tuple[Shown, ...]:
     return tuple({shown.sentence: shown for shown in said}.values())[:MOST_SHOWN]
 
 
-def _outcomes(pours: Sequence[Pour], made: Sequence[Made]) -> list[OutcomeRow]:
+def _outcomes(pours: Sequence[Pour], made: Sequence[Made], show: Display) -> list[OutcomeRow]:
     firm = [one.firmness for one in made]
-    known = [each for each in firm if each is not None]
     rows = [
         OutcomeRow(
-            "Firmness at the last test",
+            f"Firmness at {show.temp_text(WINDOW_C)}, by the last test",
             tuple("not tested" if each is None else f"{each:.0f}" for each in firm),
-            len(known) > 1 and max(known) - min(known) >= 4,
+            told_apart(made),
         )
     ]
     for fault in ("grain", "sinkholes", "bloom", "sweating", "specks", "colour", "scent", "age"):

@@ -252,6 +252,11 @@ def _tested(group: Iterable[Made]) -> list[tuple[float, float]]:
     return [(one.firmness, one.sigma**2 + MODEL_SIGMA**2) for one in group if one.firmness is not None]
 
 
+def told_apart(made: Sequence[Made]) -> bool:
+    """True where the firmness of two of some pours lies further apart than their tests may differ by."""
+    return any(_shows(one, other) for one, other in combinations(_tested(made), 2))
+
+
 def _mean(tested: Sequence[tuple[float, float]]) -> tuple[float, float]:
     """The mean of some, and its variance."""
     return fmean(value for value, _ in tested), sum(variance for _, variance in tested) / len(tested) ** 2
