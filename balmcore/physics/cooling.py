@@ -136,7 +136,7 @@ class _Poured:
     def firm_after(self, course: Course) -> float | None:
         """Minutes of a course until it is firm, None when it never is. Its solids lag behind."""
         gap = self.prediction.lagging(course.temps_c, course.lags_k) - self.firm
-        return course.first_minute(gap >= 0, gap)
+        return course.first_minute(gap)
 
     @cached_property
     def readiness(self) -> float:

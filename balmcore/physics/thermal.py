@@ -21,7 +21,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from balmcore.composition import Array, Composition
 from balmcore.errors import Problem
@@ -101,14 +100,13 @@ class Course:
 
     def minutes_to(self, temp_c: float) -> float | None:
         """Minutes until a temperature is first reached; None when it never is."""
-        first = float(self.temps_c[0])
-        reached = self.temps_c >= temp_c if temp_c > first else self.temps_c <= temp_c
-        return self.first_minute(reached, self.temps_c - temp_c)
+        gap = self.temps_c - temp_c
+        return self.first_minute(gap if temp_c > float(self.temps_c[0]) else -gap)
 
-    def first_minute(self, reached: NDArray[np.bool_], gap: Array) -> float | None:
-        """The first minute at which something holds, between two points by how far it is from holding there; None when
-        it never does. Both (N,)."""
-        there = np.flatnonzero(reached)
+    def first_minute(self, gap: Array) -> float | None:
+        """The first minute at which something holds, by how far it is from holding at each point, (N,): negative until
+        it does; None when it never does."""
+        there = np.flatnonzero(gap >= 0)
         if not there.size:
             return None
         n = int(there[0])

@@ -65,12 +65,14 @@ class FirmnessReading:
 
 @dataclass(frozen=True)
 class Learned:
-    """What is known of one group: points beside the table, their one-sigma, and from how many pours."""
+    """What is known of one group: points beside the table, their one-sigma, from how many pours, and the one sigma that
+    stood before any."""
 
     group: str
     points: float
     sigma: float
     pours: int
+    prior: float
 
 
 @dataclass(frozen=True)
@@ -247,7 +249,7 @@ class Calibration:
         mean, covariance = self.correction.mean, self.correction.covariance
         counts = (np.abs(self._design[self._fits]) > PRESENT).sum(axis=0).tolist()
         found = [
-            Learned(group, float(mean[n]), float(np.sqrt(covariance[n, n])), counts[n])
+            Learned(group, float(mean[n]), float(np.sqrt(covariance[n, n])), counts[n], float(self._sigmas[n]))
             for n, group in enumerate((OVERALL, *self.groups))
         ]
         return tuple(sorted(found, key=lambda one: one.sigma))
@@ -315,11 +317,15 @@ def corrected(tables: Tables, correction: Correction) -> Tables:
     return tables.with_corrected({key: told(item) for key, item in tables.ingredients.items()})
 
 
+def group_words(group: str, tables: Tables) -> str:
+    """A group in a sentence: ``beeswax``, ``brittle butters``, ``candelilla wax``."""
+    item = tables.ingredients.get(group)
+    return GROUP_NAMES.get(group) or (in_sentence(item.name) if item else group)
+
+
 def learned_words(learned: Learned, tables: Tables) -> str:
     """What was learned, in a sentence: your candelilla wax runs 6 points softer than the table, from 5 pours."""
-    points = round(abs(learned.points))
-    item = tables.ingredients.get(learned.group)
-    name = GROUP_NAMES.get(learned.group) or (in_sentence(item.name) if item else learned.group)
+    points, name = round(abs(learned.points)), group_words(learned.group, tables)
     who = "Everything you make" if learned.group == OVERALL else f"Your {name}"
     verb = "run" if learned.group in GROUP_NAMES else "runs"
     pours = f"{learned.pours} pour{'' if learned.pours == 1 else 's'}"

@@ -13,7 +13,7 @@ from threading import Lock
 from balmcore.tables import Tables
 from balmcore.trials.calibration import OVERALL, Calibration, FirmnessReading, Learned, corrected, learned_words
 from learning.lessons import supply
-from learning.lessons.trust import course, most_to_teach, unsure_before
+from learning.lessons.trust import course, most_to_teach
 from pours.models import Check, Pour
 from workshop.models import Preferences
 from workshop.pictures.graph import Graph, graph
@@ -36,15 +36,12 @@ class Lesson:
 
 @dataclass(frozen=True)
 class GroupLesson:
-    """What was learned of one group: its name, the sentence, how far its tests were off before and are after, and the
-    one sigma that stood before any test."""
+    """What was learned of one group: the sentence, and how far its tests were off before and are after."""
 
-    name: str
     sentence: str
     learned: Learned
     before: float
     after: float
-    prior: float
 
 
 @dataclass(frozen=True)
@@ -161,11 +158,9 @@ def lessons(tables: Tables, prefs: Preferences, most: int = 40) -> Lessons:
     found.sort(key=lambda lesson: lesson.fits)
     groups = tuple(
         GroupLesson(
-            supply.name_of(one.group, tables).capitalize(),
             learned_words(one, tables),
             one,
             *known.errors_of(one.group),
-            unsure_before(one.group, tables),
         )
         for one in known.learned
         if one.pours

@@ -8,9 +8,8 @@ from django.utils import timezone
 from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.tables import Tables
-from balmcore.tables.correction import GROUP_NAMES, group_of
-from balmcore.trials.calibration import OVERALL, Calibration
-from balmcore.wording import in_sentence
+from balmcore.tables.correction import group_of
+from balmcore.trials.calibration import OVERALL, Calibration, group_words
 from batches.models import Draw
 from learning.models import SupplyAnswer
 from pantry.models import Lot
@@ -40,14 +39,6 @@ def answers() -> tuple[tuple[date, str] | None, date | None]:
     return (None, timezone.localdate(last.created)) if last.is_refused else ((last.day, last.group), None)
 
 
-def name_of(group: str, tables: Tables) -> str:
-    """A group in a sentence: ``beeswax``, ``brittle butters``, ``all together``."""
-    if group == OVERALL:
-        return "all together"
-    item = tables.ingredients.get(group)
-    return GROUP_NAMES.get(group) or (in_sentence(item.name) if item else group)
-
-
 def told(known: Calibration, tables: Tables, show: Display) -> Told | None:
     """What is to be said of the change that is reckoned with, None where there is none."""
     step = known.step
@@ -58,7 +49,7 @@ def told(known: Calibration, tables: Tables, show: Display) -> Told | None:
     if step.group == OVERALL:
         sentence = f"Since {show.day(step.day)} what you make runs {points}: another lot, another stove, another room?"
     else:
-        name = name_of(step.group, tables)
+        name = group_words(step.group, tables)
         sentence = f"Since {show.day(step.day)} what you make with {name} runs {points}: another lot of {name}?"
     named, _ = answers()
     return Told(sentence, _lots_then(step.day, step.group, tables), step.day, step.group, named is not None)

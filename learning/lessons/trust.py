@@ -10,8 +10,8 @@ from balmcore.display import Display
 from balmcore.making.scaling import on_grid
 from balmcore.physics.firmness import WINDOW_C, prior_sigmas, structure_by_group
 from balmcore.tables import Tables
-from balmcore.tables.correction import GROUP_SIGMA, Correction, group_of, group_sigma
-from balmcore.trials.calibration import OVERALL, OVERALL_SIGMA, Calibration
+from balmcore.tables.correction import Correction
+from balmcore.trials.calibration import Calibration
 from balmcore.trials.telling import Makes, most_telling
 from balmcore.wording import in_sentence, listed
 from formulas.models import Version
@@ -32,7 +32,8 @@ def course(known: Calibration, show: Display) -> Graph | None:
     order = dated[np.argsort(days[dated], kind="stable")]
     first, last = float(days[order[0]]), float(days[order[-1]])
     most = min(
-        MOST_POINTS, max(12.0, float(np.max(np.abs(gaps[order]))) + 3, NINETEEN_IN_TWENTY * float(np.max(sigmas)))
+        MOST_POINTS,
+        max(LEAST_POINTS, float(np.max(np.abs(gaps[order]))) + 3, NINETEEN_IN_TWENTY * float(np.max(sigmas))),
     )
     bands = [[(float(days[n]), side * NINETEEN_IN_TWENTY * float(sigmas[n])) for n in order] for side in (1, -1)]
     step = known.step
@@ -60,14 +61,6 @@ def course(known: Calibration, show: Display) -> Graph | None:
         size=WIDE,
         dots=dots,
     )
-
-
-def unsure_before(group: str, tables: Tables) -> float:
-    """One sigma of a group before any test, in points."""
-    if group == OVERALL:
-        return OVERALL_SIGMA
-    items = [item for item in tables.ingredients.values() if group_of(item) == group]
-    return max((group_sigma(item) for item in items), default=GROUP_SIGMA)
 
 
 def most_to_teach(correction: Correction, tables: Tables, show: Display) -> str:

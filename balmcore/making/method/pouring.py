@@ -166,11 +166,11 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
     start = setup.handling.room_c if before.ends_c is None else before.ends_c
     course = pitcher_course(setup, start, "refrigerator", stirred=False)
     firmness = setup.prediction.lagging(course.temps_c, course.lags_k)
-    wait = course.first_minute(firmness >= DENT, firmness - DENT)
+    wait = course.first_minute(firmness - DENT)
     if wait is None:
         raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "cooling")
     dent = course.temp_at(wait)
-    late = course.first_minute(firmness >= TOO_HARD, firmness - TOO_HARD)
+    late = course.first_minute(firmness - TOO_HARD)
     hard = "" if late is None else f": from {setup.temp(course.temp_at(late))} it is too hard"
     yield along(
         Step(
