@@ -18,6 +18,7 @@ PLAIN = {
     Event.Kind.RESCALED: "so that percentages stay",
     Event.Kind.FILLED: "filled",
 }
+WEIGHTS = (Event.Kind.WEIGHED, Event.Kind.CORRECTED, Event.Kind.TAKEN)
 VERBS = {Event.Kind.ADDED: "added", Event.Kind.TAKEN: "taken", Event.Kind.DONE: "lighter"}
 
 
@@ -56,6 +57,20 @@ def last_of(events: Sequence[Event], tables: Tables, show: Display) -> str:
     return ": ".join(part for part in (entry.title, entry.what or entry.beside) if part)
 
 
+def weights_at(events: Sequence[Event], step: str, show: Display) -> list[str]:
+    """The weights that were written down at a step, in order: ``34.6 g``, or ``34.6 g, was 43.6 g``."""
+    found = []
+    for event in events:
+        if event.step == step and event.grams is not None and event.kind in WEIGHTS:
+            was = (
+                ""
+                if event.was_g is None or event.kind == Event.Kind.WEIGHED
+                else f", was {show.mass_text(event.was_g)}"
+            )
+            found.append(f"{show.mass_text(event.grams)}{was}")
+    return found
+
+
 def photos_of(events: Sequence[Event]) -> list[tuple[str, str]]:
     """The photographs among some events, with the step each was taken at."""
     return [(event.data["file"], event.title) for event in events if event.kind == Event.Kind.PHOTO]
@@ -67,6 +82,8 @@ def _entry(event: Event, tables: Tables, show: Display, day: str = "") -> Entry:
         was = "nothing" if event.was_g is None else show.mass_text(event.was_g)
         what = "not weighed after all" if event.grams is None else show.mass_text(event.grams)
         what += f", was {was}"
+    elif event.kind == Event.Kind.TAKEN and event.was_g is not None and event.grams is not None:
+        what = f"{show.mass_text(event.grams)} taken, was {show.mass_text(event.was_g)}"
     elif event.grams is not None:
         what = f"{show.mass_text(event.grams)} {VERBS.get(Event.Kind(event.kind), 'weighed')}"
     if event.kind == Event.Kind.MEASURED:

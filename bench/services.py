@@ -104,6 +104,34 @@ def weigh(command: StepCommand, grams: Decimal) -> Event:
 
 
 @transaction.atomic
+def correct(command: StepCommand, grams: Decimal) -> Event:
+    """So many grams are in all of the step's line; nothing for a line that was not weighed after all. What was done
+    after it stays as it is. Raises :class:`Problem`."""
+    _require_open(command)
+    line = _line(command.batch, command.bench.here.step.slot)
+    before = line.actual_g
+    if before is None:
+        raise Problem("That line is not weighed yet: weigh it.", "grams")
+    if grams == before:
+        raise Problem(f"{mass_words(grams)} stand there already: nothing was changed.", "grams")
+    line.actual_g = grams or None
+    _require_enough(command)
+    line.actual_g = before
+    event = command.write(Event.Kind.CORRECTED, slot=line.slot, grams=grams or None, data={"was": _text(before)})
+    _set_weight(command, line.slot, grams or None)
+    return event
+
+
+def _require_enough(command: StepCommand) -> None:
+    """What finishes took must have been in the pot, as its weights now stand."""
+    batch = command.batch
+    taken = sum((finish.taken_g or Decimal(0) for finish in batch.finishes.all()), Decimal(0))
+    if taken and command.bench.pot_g < -batch.resolution_g * 5:
+        there = mass_words(command.bench.pot_g + taken)
+        raise Problem(f"Then only {there} were in the pot, and {mass_words(taken)} were taken from it.", "grams")
+
+
+@transaction.atomic
 def take(command: StepCommand, grams: Decimal) -> Event:
     """So many grams of the base were taken for the step's finish. Raises :class:`Problem`."""
     finish = command.bench.finish_of(command.bench.here.step.finish)

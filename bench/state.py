@@ -91,9 +91,47 @@ class Bench:
         return [event for event in self.events if not event.is_undone]
 
     @property
+    def weighing(self) -> str:
+        """The name of the weighing that goes on at the step shown: what was weighed at it before is another one."""
+        key = self.here.step.key
+        before = sum(event.step == key for event in self.events)
+        return f"{self.batch.pk}.{self.run.pk or 0}.{key}.{before}"
+
+    @property
     def number(self) -> int:
         """The place of the step shown, from 1."""
         return self.steps.index(self.here) + 1
+
+    @cached_property
+    def places(self) -> tuple[int, ...]:
+        """The number of every step as it is told: those that are one piece of work have one."""
+        found, last = [], ""
+        for n, view in enumerate(self.steps):
+            name = view.step.group or view.step.key
+            found.append((found[-1] if found else 0) + (name != last or not n))
+            last = name
+        return tuple(found)
+
+    @property
+    def place(self) -> int:
+        """The number of the step shown, as it is told."""
+        return self.places[self.number - 1]
+
+    @property
+    def part(self) -> tuple[int, int] | None:
+        """Which part of its piece of work the step shown is, of how many; None where it is all of it."""
+        parts = [n for n, place in enumerate(self.places) if place == self.place]
+        return (parts.index(self.number - 1) + 1, len(parts)) if len(parts) > 1 else None
+
+    @property
+    def missing(self) -> list[tuple[StepView, bool]]:
+        """What should be in the pot by the step shown and is not weighed, and whether it was passed over: it counts as
+        planned."""
+        return [
+            (view, view.is_skipped)
+            for view in self.steps[: self.number - 1]
+            if view.step.task is Task.WEIGH and (view.is_open or view.is_skipped) and view.left_g
+        ]
 
     @property
     def following(self) -> StepView | None:
@@ -217,6 +255,11 @@ def _bench(
     return Bench(run, batch, tables, prefs, setup, views, here, events)
 
 
+def _is_nothing(event: Event) -> bool:
+    """True for a weight of nothing, as a weigh sheet can say: such a line is not weighed."""
+    return event.kind == Event.Kind.WEIGHED and not event.grams
+
+
 def bench_lines(batch: Batch, tables: Tables) -> list[BenchLine]:
     """What is weighed for a batch, in the order of the pot and then by finish."""
     numbers = {finish.pk: n for n, finish in enumerate(batch.finishes.all())}
@@ -242,7 +285,7 @@ def _view(step: BenchStep, batch: Batch, events: Sequence[Event]) -> StepView:
             closed = None
         elif event.step == step.key and event.kind == Event.Kind.CORRECTED:
             closed = None if event.grams is None else event
-        elif event.step == step.key and event.kind in CLOSING:
+        elif event.step == step.key and event.kind in CLOSING and not _is_nothing(event):
             closed = event
     line = batch.line_of(step.slot)
     weighed = line.actual_g if line else None

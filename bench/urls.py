@@ -12,6 +12,7 @@ urlpatterns = [
     path("<int:pk>/do", views.do, REAL, name="do"),
     path("<int:pk>/live", views.live, REAL, name="live"),
     path("<int:pk>/rescue", views.rescue, REAL, name="rescue"),
+    path("<int:pk>/zero", views.zero, REAL, name="zero"),
     path("<int:pk>/weigh", views.weigh, name="weigh"),
     path("<int:pk>/lot", views.attach_lot, name="attach_lot"),
     path("<int:pk>/call-off", views.call_off, name="call_off"),
@@ -22,6 +23,7 @@ urlpatterns = [
     path("rehearsal/<int:pk>/do", views.do, REHEARSAL, name="rehearsal_do"),
     path("rehearsal/<int:pk>/live", views.live, REHEARSAL, name="rehearsal_live"),
     path("rehearsal/<int:pk>/rescue", views.rescue, REHEARSAL, name="rehearsal_rescue"),
+    path("rehearsal/<int:pk>/zero", views.zero, REHEARSAL, name="rehearsal_zero"),
     path("rehearsal/<int:pk>/act", views.act, name="act"),
     path("rehearsal/<int:pk>/end", views.end, name="end"),
 ]

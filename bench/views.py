@@ -57,6 +57,7 @@ def _page(
         "do": _address(bench, "do"),
         "live": _address(bench, "live"),
         "rescue_at": _address(bench, "rescue"),
+        "zero_at": _address(bench, "zero"),
         "melt_timeline": live_readings.keep(bench).melt_timeline,
         "readings": instruments.readings(),
         "warned": batches.safety.batch_warnings(bench.batch, request.tables, request.prefs.scent_policy),
@@ -73,6 +74,8 @@ def _page(
         "typed": typed.text("grams", 80) if typed else "",
         "typed_lighter": typed.text("lighter", 80) if typed else "",
         "reached": rescuing.reached(bench),
+        "correctable": None if bench.is_logged else actions.weighed_g(bench),
+        "weights": record.weights_at(bench.standing, view.step.key, request.prefs.show),
         "photos": record.photos_of(bench.standing),
     }
     if view.step.task is Task.FILL:
@@ -109,6 +112,8 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         if data.text("do", 20) in actions.MAKING and not is_rehearsal:
             batches.fitness.require_fit(before.batch, request.tables)
         sent = request.FILES.get("photo")
+        if data.text("weighing", 200):
+            live_readings.accepted(before, forms.grams(data.text("grams", 80), before), instruments.readings())
         led_to = services.photograph(command, sent).step if sent else actions.act(data.text("do", 20), command, data)
     except services.StaleStep as problem:
         fresh = _open(request, pk, is_rehearsal)
@@ -127,6 +132,8 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         after = _open(request, pk, is_rehearsal, led_to)
     if is_rehearsal and after.here.step.key != at:
         rehearsing.follow(after)
+    elif data.text("do", 20) in actions.WEIGHED:
+        live_readings.begin_next(after, instruments.readings())
     if request.htmx:
         return _page(request, after)
     return redirect(f"{_address(after)}?{urlencode({'step': led_to})}" if led_to else _address(after))
@@ -145,6 +152,15 @@ def live(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     except Http404:
         return JsonResponse({"gone": GONE}, status=404)
     return JsonResponse({"stamp": stamp, **live_readings.answer(at, instruments.readings())})
+
+
+@require_POST
+def zero(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
+    """What stands on the scale counts as nothing from now on or, where its maker says so, counts."""
+    data = Fields(request.POST)
+    found = _open(request, pk, is_rehearsal, data.text("step", 120))
+    instruments.begin_weighing(found.weighing, is_counted=bool(data.text("counts", 5)))
+    return HttpResponse(status=204)
 
 
 @require_safe

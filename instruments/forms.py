@@ -23,6 +23,13 @@ class InstrumentForm(forms.Form):
     address = forms.CharField(label="Speaks at", max_length=200, required=False)
     baud = forms.TypedChoiceField(label="Bauds", coerce=int, choices=[(baud, f"{baud}") for baud in BAUDS])
     unit = forms.ChoiceField(label="Unit, when it names none")
+    tare = forms.RegexField(
+        r"^[!-~]{0,12}$",
+        label="Its line takes this to be tared",
+        required=False,
+        help_text="Such as T, by its papers. Left empty, what stands on it is subtracted here.",
+        error_messages={"invalid": "Write up to twelve plain letters and signs, without spaces."},
+    )
 
     def __init__(self, data: Any = None, *, kind: str, stored: Instrument | None = None) -> None:
         chosen = Instrument.Kind(kind)
@@ -30,9 +37,12 @@ class InstrumentForm(forms.Form):
             "address": stored.address if stored else "",
             "baud": stored.baud if stored else 9600,
             "unit": stored.unit if stored else DEFAULT_UNITS[chosen],
+            "tare": stored.tare if stored else "",
         }
         super().__init__(data, initial=initial, prefix=kind)
         self.kind, self.stored = chosen, stored
+        if chosen is not Instrument.Kind.SCALE:
+            del self.fields["tare"]
         units = self.fields["unit"]
         assert isinstance(units, forms.ChoiceField)
         units.choices = [(unit.value, unit.label) for unit in UNITS[chosen]]

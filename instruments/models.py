@@ -7,7 +7,8 @@ SIMULATOR = "stand-in"
 
 
 class Instrument(models.Model):
-    """One instrument. ``address`` is a port or an address that pyserial opens, or ``stand-in``."""
+    """One instrument. ``address`` is a port or an address that pyserial opens, or ``stand-in``; ``tare`` is what
+    the line of a scale takes to tare it, empty where it takes nothing."""
 
     class Kind(models.TextChoices):
         SCALE = "scale", "Scale"
@@ -23,6 +24,7 @@ class Instrument(models.Model):
     address = models.CharField(max_length=200)
     baud = models.PositiveIntegerField(default=9600)
     unit = models.CharField(max_length=2, choices=Unit)
+    tare = models.CharField(max_length=12, blank=True, default="")
 
     class Meta:
         ordering = ("kind",)

@@ -16,6 +16,7 @@ import serial
 
 from instruments.lines import LONGEST, read_line
 from instruments.readings import Reading, now, steady, write
+from instruments.zero import Beginning, Zero, asked
 
 EVERY_S = 0.12
 AGAIN_S = 1.0
@@ -26,13 +27,15 @@ BUFFER = 64 * 1024
 
 @dataclass(frozen=True)
 class Source:
-    """Where one instrument speaks, as it is set: ``step`` is the smallest step of a scale."""
+    """Where one instrument speaks, as it is set: ``step`` is the smallest step of a scale, ``tare`` what its line takes
+    to be tared by, empty where it takes nothing."""
 
     kind: str
     address: str
     baud: int
     unit: str
     step: float = 0.1
+    tare: str = ""
 
 
 @dataclass
@@ -45,6 +48,8 @@ class Port:
     tried_at: float = 0.0
     seen: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=SEEN))
     reading: Reading | None = None
+    zero: Zero = field(default_factory=Zero)
+    wanted: Beginning | None = None
 
     def poll(self) -> Reading | None:
         """What it said last; opens it when it is shut. Never raises, never waits."""
@@ -92,9 +97,23 @@ class Port:
         said, at = read_line(line, self.source.unit), now()
         if said.value is not None and (not self.seen or at - self.seen[-1][0] >= SEEN_EVERY_S[self.source.kind]):
             self.seen.append((at, said.value))
-        calm = steady(self.seen, self.source.step) if said.is_steady is None else said.is_steady
+        # A scale calls itself steady within half a step; its last second tells whether it still creeps.
+        calm = steady(self.seen, self.source.step) and said.is_steady is not False and not said.problem
         raw = line[:LONGEST].decode("ascii", "replace").strip()
-        self.reading = Reading(said.value, raw, at, said.problem, bool(calm and not said.problem), tuple(self.seen))
+        value, zero = said.value, self.zero
+        if value is not None:
+            self._begin(value, calm, at)
+            value -= zero.grams
+        self.reading = Reading(value, raw, at, said.problem, calm, tuple(self.seen), zero.grams, zero.weighing)
+
+    def _begin(self, raw_g: float, is_steady: bool, at: float) -> None:
+        """Let the weighing that was asked for begin, if it can."""
+        self.zero.look(raw_g, at)
+        if self.wanted is None or self.source.kind != "scale":
+            return
+        if self.zero.begin(self.wanted, raw_g, is_steady, self.source.step, at, bool(self.source.tare)):
+            assert self.connection is not None
+            self.connection.write(f"{self.source.tare}\r\n".encode("ascii"))
 
     def _problem(self, sentence: str) -> None:
         at = self.reading.at if self.reading else now()
@@ -118,6 +137,8 @@ class Reader:
 
     def once(self) -> dict[str, Reading]:
         """One look at every instrument, handed on."""
+        if (scale := self.ports.get("scale")) is not None:
+            scale.wanted = asked(self.folder)
         found = {kind: reading for kind, port in self.ports.items() if (reading := port.poll())}
         write(self.folder, found)
         return found

@@ -17,7 +17,8 @@ STEADY_S, STEADY_STEPS = 1.2, 1.01
 @dataclass(frozen=True)
 class Reading:
     """What one instrument said last: ``value`` in grams or degrees C, None with a ``problem``; ``at`` and
-    the times of ``seen`` are seconds of the clock that never goes back. ``raw`` is the line as it came."""
+    the times of ``seen`` are seconds of the clock that never goes back. ``raw`` is the line as it came. Of a scale
+    ``zero_g`` was subtracted, as ``weighing`` began."""
 
     value: float | None
     raw: str
@@ -25,6 +26,8 @@ class Reading:
     problem: str = ""
     is_steady: bool = False
     seen: tuple[tuple[float, float], ...] = field(default=())
+    zero_g: float = 0.0
+    weighing: str = ""
 
     def trouble(self, now: float) -> str:
         """What is wrong with it at a moment, empty when nothing is."""

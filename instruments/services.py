@@ -4,6 +4,7 @@ from pathlib import Path
 
 from django.conf import settings
 
+from instruments import zero
 from instruments.models import SIMULATOR, Instrument
 from instruments.reader import Source
 from instruments.readings import Reading, latest
@@ -20,7 +21,7 @@ def sources(folder: Path) -> list[Source]:
     for row in Instrument.objects.all():
         address = address_of(row.kind, folder) if row.address == SIMULATOR else row.address
         if address:
-            found.append(Source(row.kind, address, row.baud, row.unit, step))
+            found.append(Source(row.kind, address, row.baud, row.unit, step, row.tare))
     return found
 
 
@@ -29,10 +30,21 @@ def readings() -> dict[str, Reading]:
     return latest(settings.DATA_DIR)
 
 
-def set_instrument(kind: str, address: str, baud: int = 9600, unit: str = "") -> None:
+def begin_weighing(name: str, raw_g: float | None = None, is_counted: bool = False) -> None:
+    """Let what the scale shows count as nothing from now on, see :class:`~instruments.zero.Beginning`."""
+    zero.ask(settings.DATA_DIR, zero.Beginning(name, raw_g, is_counted))
+
+
+def weighing_asked() -> str:
+    """The weighing that was asked for last; empty for none."""
+    wanted = zero.asked(settings.DATA_DIR)
+    return wanted.name if wanted else ""
+
+
+def set_instrument(kind: str, address: str, baud: int = 9600, unit: str = "", tare: str = "") -> None:
     """Read an instrument at an address from now on; at none, no more."""
     if not address:
         Instrument.objects.filter(kind=kind).delete()
         return
-    wanted = {"address": address, "baud": baud, "unit": unit or DEFAULT_UNITS[Instrument.Kind(kind)]}
+    wanted = {"address": address, "baud": baud, "unit": unit or DEFAULT_UNITS[Instrument.Kind(kind)], "tare": tare}
     Instrument.objects.update_or_create(kind=kind, defaults=wanted)

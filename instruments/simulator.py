@@ -34,6 +34,7 @@ SETTLING_S, PROBE_LAG_S = 0.45, 2.5
 MOST_G, BREAKS_G = 2000.0, 1e6
 MOST_TICK_MIN = 0.1  # a longer step of the melt is taken in several
 SILENT = -1.0
+TARE = b"T"  # what the scale's line takes
 
 
 @dataclass
@@ -229,6 +230,8 @@ class Server:
             for key, _ in self.selector.select(left):
                 if isinstance(key.data, str):
                     self._welcome(key.data)
+                elif key.data in self.clients["scale"]:
+                    self._obey(key.data)
                 else:
                     self._hear(key.data)
         self.simulator.tick(seconds)
@@ -252,17 +255,30 @@ class Server:
         client, _ = self.listeners[part].accept()
         client.setblocking(False)
         self.clients[part].append(client)
-        if part == "orders":
+        if part in ("orders", "scale"):
             self.selector.register(client, selectors.EVENT_READ, client)
+
+    def _obey(self, client: socket.socket) -> None:
+        """A scale told to tare by its own line."""
+        data = b""
+        with contextlib.suppress(OSError):
+            data = client.recv(4096)
+        if not data:
+            self._forget("scale", client)
+        elif TARE in data.splitlines():
+            self.simulator.scale.tare()
+
+    def _forget(self, part: str, client: socket.socket) -> None:
+        self.selector.unregister(client)
+        self.clients[part].remove(client)
+        client.close()
 
     def _hear(self, client: socket.socket) -> None:
         data = b""
         with contextlib.suppress(OSError):
             data = client.recv(65536)
         if not data:
-            self.selector.unregister(client)
-            self.clients["orders"].remove(client)
-            client.close()
+            self._forget("orders", client)
             return
         for line in data.splitlines():
             with contextlib.suppress(ValueError, KeyError, TypeError, AttributeError, Problem):
@@ -279,6 +295,8 @@ class Server:
             except BlockingIOError:
                 continue
             except OSError:
+                if kind == "scale":
+                    self.selector.unregister(client)
                 self.clients[kind].remove(client)
                 client.close()
         if kind in self.terminals:

@@ -22,7 +22,7 @@ def settings_page(request: Request) -> HttpResponse:
     if request.method == "POST" and not any(form.errors for form in forms):
         for form in forms:
             data = form.cleaned_data
-            set_instrument(form.kind, data["address"], data["baud"], data["unit"])
+            set_instrument(form.kind, data["address"], data["baud"], data["unit"], data.get("tare", ""))
         messages.success(request, "Kept. What is heard stands below within a second or two.")
         return redirect("instruments:settings")
     ports = [(port.device, port.description) for port in list_ports.comports()]
@@ -48,7 +48,9 @@ def _heard(request: Request) -> dict[str, object]:
         understood = ""
         if reading is not None and reading.value is not None:
             is_scale = row.kind == Instrument.Kind.SCALE
-            understood = show.mass_text(reading.value) if is_scale else show.temp_text(reading.value, 1)
+            # Here it is set up: what it shows itself, whatever a weighing subtracts of it.
+            shown = reading.value + reading.zero_g
+            understood = show.mass_text(shown) if is_scale else show.temp_text(shown, 1)
         said = "Nothing reads it yet." if reading is None else reading.trouble(moment)
         rows.append((row, reading.raw if reading else "", understood, said, bool(reading and reading.is_steady)))
     return {"rows": rows}

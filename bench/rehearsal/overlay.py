@@ -51,6 +51,7 @@ def _measured(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
 
 _ACTS: dict[str, Callable[[Batch, Event, list[BatchLine]], None]] = {
     Event.Kind.WEIGHED: _weighed,
+    Event.Kind.CORRECTED: _weighed,
     Event.Kind.ADDED: _weighed,
     Event.Kind.TAKEN: _taken,
     Event.Kind.RESCALED: _rescaled,

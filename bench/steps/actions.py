@@ -48,6 +48,15 @@ def _weigh(command: StepCommand, data: Fields) -> str | None:
     return view.step.key if weighed - line.target_g > allowed_g(command.bench, line) else None
 
 
+def _correct(command: StepCommand, data: Fields) -> None:
+    """A weight put right where it stands; it is what there is of it in all."""
+    text = data.text("grams", 80)
+    if command.bench.here.step.task is Task.TAKE:
+        services.take(command, forms.grams(text, command.bench))
+    else:
+        services.correct(command, forms.grams(text, command.bench, _item(command.bench)))
+
+
 def _count(command: StepCommand, data: Fields) -> None:
     step = command.bench.here.step
     services.weigh(command, step.target_g or Decimal(0))
@@ -131,6 +140,7 @@ def _log(command: StepCommand, data: Fields) -> None:
 
 _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
     "weigh": _weigh,
+    "correct": _correct,
     "count": _count,
     "take": _take,
     "done": _done,
@@ -149,7 +159,9 @@ _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
 
 
 # What leaves the bench in memory as it is in the database: it need not be read again.
-CARRIED_ON = ("weigh", "count", "take", "done", "dry", "skip", "measure", "fill", "note", "timer", "log")
+CARRIED_ON = ("weigh", "correct", "count", "take", "done", "dry", "skip", "measure", "fill", "note", "timer", "log")
+# After these the next weighing begins at what stands on the scale then.
+WEIGHED = ("weigh", "take", "measure")
 # What goes on with the making: not before what is unfit in it is known.
 MAKING = ("weigh", "count", "take", "add", "fill", "log")
 
@@ -194,6 +206,15 @@ def over_poured(bench: Bench) -> OverPoured | None:
     base = [other for other in lines if other.finish_id is None]
     grown = sum((plan[other.slot] - other.target_g for other in base), Decimal(0))
     return OverPoured(view.step.title, over, bench.verdict.firmness, bench.moved, grown, tuple(short))
+
+
+def weighed_g(bench: Bench) -> Decimal | None:
+    """What was weighed, counted or taken at the step shown and can be put right; None for nothing."""
+    view = bench.here
+    if view.step.task is Task.TAKE:
+        finish = bench.finish_of(view.step.finish)
+        return finish.taken_g if finish else None
+    return view.weighed_g or None
 
 
 def results(bench: Bench) -> list[tuple[StepView, str]]:

@@ -14,11 +14,13 @@ from django.utils import timezone
 
 from balmcore.composition import Array
 from balmcore.display import Display
-from balmcore.making.bench.live import sets_in, warming, weighing
+from balmcore.errors import Problem
+from balmcore.making.bench.live import pan, sets_in, warming, weighing
 from balmcore.making.bench.steps import Task
 from balmcore.wording import minutes_text
 from bench.models import BenchRun, stamp
 from bench.state import Bench, open_bench
+from instruments import services as instruments
 from instruments.readings import Reading, now
 from workshop.pictures.graph import Graph, graph
 from workshop.web import Request
@@ -26,6 +28,8 @@ from workshop.web import Request
 SEEN_MIN = 20.0  # of the thermometer's course are drawn
 TALL = (400.0, 170.0)
 HURRY_MIN = 5.0
+NEAR_ZERO_STEPS = 3  # of a scale that shows next to nothing, nothing is said to be taken off
+SAME_STEPS = Decimal("1.05")
 
 
 @dataclass(frozen=True)
@@ -43,6 +47,8 @@ class Shown:
     speed: int
     melt_timeline: Graph | None
     show: Display
+    weighing: str = ""
+    vessel: str = ""
 
 
 def shown(bench: Bench) -> Shown:
@@ -62,6 +68,8 @@ def shown(bench: Bench) -> Shown:
         bench.run.speed,
         melt_timeline_of(bench),
         bench.prefs.show,
+        bench.weighing if step.is_weighing else "",
+        step.vessel,
     )
 
 
@@ -143,9 +151,46 @@ def _scale(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
         stands = weighing(grams, at.target_g, at.resolution_g, at.show)
         said |= {"filled": round(stands.filled, 3), "words": stands.words, "over": stands.is_over}
         said["there"] = stands.is_there and reading.is_steady
-    if grams < -at.resolution_g:
-        said["words"] = "Less than nothing: tare it."
+    if at.weighing:
+        said |= _pan(at, reading, grams)
     return said
+
+
+def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
+    """Whether what the scale shows can be taken, and what is asked about it first."""
+    has_begun = reading.weighing == at.weighing
+    if not has_begun and instruments.weighing_asked() == at.weighing:
+        return {"waits": "It begins at nothing.", "there": False}
+    found = pan(grams, at.resolution_g, reading.is_steady, has_begun, at.vessel, at.show)
+    said: dict[str, Any] = {"waits": found.waits, "asks": found.asks, "counts": found.can_count}
+    if found.waits or found.asks:
+        said["there"] = False
+    if found.begins:
+        said["begins"] = True
+    if has_begun and reading.zero_g > float(at.resolution_g) * NEAR_ZERO_STEPS:
+        said["zero"] = f"{at.show.mass_text(reading.zero_g)} stood on it and are taken off"
+    return said
+
+
+def accepted(bench: Bench, grams: Decimal, readings: Mapping[str, Reading]) -> None:
+    """See that a weight taken from the scale is what stands on it, at rest. Raises :class:`Problem`."""
+    reading = readings.get("scale")
+    step = bench.batch.resolution_g
+    if reading is None or reading.value is None or reading.trouble(now()):
+        raise Problem("The scale fell silent as it was accepted: type what it shows.", "grams")
+    if reading.weighing != bench.weighing:
+        raise Problem("Say first what stands on the scale: nothing was written down.", "grams")
+    if not reading.is_steady or abs(Decimal(str(reading.value)) - grams) > step * SAME_STEPS:
+        raise Problem("The scale moved as it was accepted: nothing was written down. Accept it once more.", "grams")
+
+
+def begin_next(bench: Bench, readings: Mapping[str, Reading]) -> None:
+    """Let the next weighing begin at what stands on the scale now, where it is at rest."""
+    reading = readings.get("scale")
+    if reading is None or reading.value is None or reading.trouble(now()) or not bench.here.step.is_weighing:
+        return
+    if reading.is_steady and reading.weighing != bench.weighing:
+        instruments.begin_weighing(bench.weighing, reading.value + reading.zero_g)
 
 
 def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:

@@ -17,6 +17,8 @@ from bench.state import open_bench
 from bench.tests.test_bench import BenchTestCase
 from instruments.readings import Reading, now
 from instruments.simulator import Server
+from instruments.zero import Beginning
+from instruments.zero import asked as zero_asked
 from pantry.services import Purchase, receive
 from tests.support.makings import begin, own_folder, weigh_to_target
 from tests.support.pages import form_data
@@ -41,7 +43,8 @@ class LiveTests(BenchTestCase):
             (18.3, True, 1.058, "1.0 g over", False),
         ):
             with self.subTest(grams=grams, steady=steady):
-                said = self.live(scale=Reading(grams, "", at, is_steady=steady))["scale"]
+                name = self.page.context["bench"].weighing
+                said = self.live(scale=Reading(grams, "", at, is_steady=steady, weighing=name))["scale"]
                 self.assertEqual((said["filled"], said["words"], said["there"]), (filled, words, there))
         prefs = preferences()
         prefs.mass_unit = "oz"
@@ -61,7 +64,52 @@ class LiveTests(BenchTestCase):
         self.assertNotIn("grams", silent)
         over = self.live(scale=Reading(None, "E over", at, "Too much: take something off."))["scale"]
         self.assertEqual(over["problem"], "Too much: take something off.")
-        self.assertEqual(self.live(scale=Reading(-3.0, "", at))["scale"]["words"], "Less than nothing: tare it.")
+
+    def test_only_what_was_poured_and_is_at_rest_is_taken(self) -> None:
+        """Moving it waits, a pot that stands there is asked about, an empty pan begins by itself; what is posted from a
+        scale that moved since, or before it was said what stands there, is not written down."""
+        self.do("done")
+        name = self.page.context["bench"].weighing
+        for reading, asks, waits, begins in (
+            (Reading(32.2, "", now()), "", "It still moves: it is taken as soon as it stands still.", False),
+            (Reading(16.3, "", now(), is_steady=True), "16.3 g stand on it already: is that the pot?",
+             "Say first what stands on it: 16.3 g stand on it already: is that the pot?", False),
+            (Reading(0.2, "", now(), is_steady=True), "", "It begins at nothing.", True),
+            (Reading(17.1, "", now(), is_steady=True, weighing=name), "", "", False),
+            (Reading(-30.0, "", now(), is_steady=True, weighing=name),
+             *["30.0 g less than it began with: was something taken off, or is it another pot?"] * 2, False),
+        ):  # fmt: skip
+            with self.subTest(reading.value):
+                said = self.live(scale=reading)["scale"]
+                self.assertEqual((said["asks"], said["waits"], said.get("begins", False)), (asks, waits, begins))
+                self.assertFalse(said["there"] and waits)
+        for reading, said in (
+            (Reading(17.1, "", now(), is_steady=True), "Say first what stands on the scale"),
+            (Reading(17.1, "", now(), weighing=name), "The scale moved as it was accepted"),
+            (Reading(17.4, "", now(), is_steady=True, weighing=name), "The scale moved as it was accepted"),
+            (Reading(17.1, "", now() - 60, weighing=name), "The scale fell silent"),
+        ):
+            with self.subTest(said), mock.patch("instruments.services.readings", return_value={"scale": reading}):
+                self.do("weigh", 400, grams="17.1 g", weighing=name)
+                self.assertContains(self.page, said, status_code=400)
+        self.assertIsNone(self.grams("beeswax_yellow"))
+
+    def test_the_next_line_begins_at_what_stood_there_then(self) -> None:
+        """Taken at 17.1 g with 300 g subtracted: the next begins at 317.1 g; typed while it moves, it is asked about."""
+        self.do("done")
+        folder, name = own_folder(self), self.page.context["bench"].weighing
+        reading = Reading(17.1, "", now(), is_steady=True, zero_g=300.0, weighing=name)
+        with mock.patch("instruments.services.readings", return_value={"scale": reading}):
+            self.do("weigh", grams="17.1 g", weighing=name)
+        self.assertEqual(self.grams("beeswax_yellow"), D("17.1"))
+        after = self.page.context["bench"].weighing
+        self.assertEqual(zero_asked(folder), Beginning(after, 317.1))
+        self.client.post(f"{self.path}zero", {"step": self.step})
+        self.assertEqual(zero_asked(folder), Beginning(after))
+        self.client.post(f"{self.path}zero", {"step": self.step, "counts": "1"})
+        self.assertEqual(zero_asked(folder), Beginning(after, is_counted=True))
+        said = self.live(scale=Reading(3.0, "", now(), is_steady=True))["scale"]
+        self.assertEqual((said["waits"], said["there"]), ("It begins at nothing.", False))
 
     def test_the_thermometer_is_drawn_over_the_course(self) -> None:
         """On the bath: how long, and a trail inside the strip; stuck for minutes it is doubted; elsewhere silent."""

@@ -5,6 +5,7 @@ import os
 import tempfile
 import time
 from pathlib import Path
+from unittest import mock
 
 from django.test import SimpleTestCase, TestCase
 
@@ -14,6 +15,7 @@ from instruments.models import Instrument
 from instruments.reader import Port, Reader, Source
 from instruments.readings import Reading, latest, now, steady, write
 from instruments.simulator import PROBE_LAG_S, Server, SimulatedPot, SimulatedScale
+from instruments.zero import Beginning, Zero
 
 
 class LineTests(SimpleTestCase):
@@ -131,16 +133,24 @@ class ReaderTests(SimpleTestCase):
         self.server = Server(self.folder)
         self.addCleanup(self.server.close)
 
-    def until(self, port: Port, wanted: str | float) -> Reading:
+    def until(self, port: Port, wanted: str | float, is_steady: bool = False) -> Reading:
         """Turn the stand-in and poll the port until it shows a value, or a problem with some words."""
-        for _ in range(80):
+        for _ in range(200):
             self.server.turn(0.02)
             self.server.simulator.scale.tick(0.3)
             reading = port.poll()
-            if reading and (reading.value == wanted or (isinstance(wanted, str) and wanted in reading.problem)):
+            if (
+                reading
+                and (reading.is_steady or not is_steady)
+                and (
+                    (reading.value is not None and not isinstance(wanted, str) and abs(reading.value - wanted) < 1e-6)
+                    or (isinstance(wanted, str) and wanted in reading.problem)
+                )
+            ):
                 return reading
         raise AssertionError(f"{wanted}: {port.reading}")
 
+    @mock.patch("instruments.readings.STEADY_S", 0.3)
     def check(self, address: str) -> None:
         scale = self.server.simulator.scale
         scale.noise = scale.drift = 0.0
@@ -148,8 +158,9 @@ class ReaderTests(SimpleTestCase):
         self.addCleanup(port.close)
         scale.load_g = 18.3
         reading = self.until(port, 18.3)
-        self.assertTrue(self.until(port, 18.3).is_steady)
-        self.assertEqual(reading.raw[-7:], "+18.3 g")
+        self.assertFalse(reading.is_steady)  # it calls itself steady: its last second does not
+        self.assertEqual(reading.raw, "S +18.3 g")
+        self.until(port, 18.3, is_steady=True)
         scale.load_g = 9000
         self.until(port, "Too much")
         scale.load_g = 2.0
@@ -158,6 +169,39 @@ class ReaderTests(SimpleTestCase):
     def test_a_socket(self) -> None:
         """Settled, overloaded, and back; unplugged it is said, and it opens again by itself."""
         self.check(f"socket://127.0.0.1:{self.server.ports['scale']}")
+
+    @mock.patch("instruments.readings.STEADY_S", 0.3)
+    def test_a_weighing_begins_at_nothing_however_its_scale_is_tared(self) -> None:
+        """18.3 g stand there: subtracted, or tared by its line; what is poured then shows alone. What moves waits, and
+        what is to count counts."""
+        for tare, raw in (("", "S +20.8 g"), ("T", "S +2.5 g")):
+            with self.subTest(tare):
+                scale = self.server.simulator.scale
+                scale.noise = scale.drift = scale.load_g = scale.tare_g = 0.0
+                port = Port(Source("scale", f"socket://127.0.0.1:{self.server.ports['scale']}", 9600, "g", tare=tare))
+                self.addCleanup(port.close)
+                self.until(port, 0.0, is_steady=True)
+                scale.load_g = 18.3
+                self.until(port, 18.3)
+                port.wanted = Beginning("oil")
+                self.assertEqual(self.until(port, 18.3).weighing, "")  # not yet at rest
+                self.assertEqual(self.until(port, 0.0).weighing, "oil")
+                scale.load_g = 20.8
+                self.assertEqual(self.until(port, 2.5, is_steady=True).raw, raw)
+                port.wanted = Beginning("wax", is_counted=True)
+                self.assertEqual(self.until(port, 2.5).weighing, "wax")
+                port.wanted = Beginning("butter", raw_g=port.reading.value + port.reading.zero_g)
+                self.assertEqual(self.until(port, 0.0).weighing, "butter")
+
+    def test_a_scale_that_does_not_obey_is_subtracted_from(self) -> None:
+        """Told to tare, it shows 18.3 g as before: three seconds later as before."""
+        zero = Zero()
+        self.assertTrue(zero.begin(Beginning("oil"), 18.3, True, 0.1, 100.0, True))
+        self.assertFalse(zero.begin(Beginning("oil"), 19.0, True, 0.1, 100.0, True))
+        for at in (100.1, 103.5, 104.0):
+            zero.look(18.4, at)
+        zero.look(0.0, 105.0)  # now it is the maker who took the pot off
+        self.assertEqual(zero.grams, 18.3)
 
     def test_a_pseudo_terminal_reads_the_same(self) -> None:
         self.check(self.server.open_terminal("scale"))

@@ -50,6 +50,41 @@ def weighing(grams: Decimal, target: Decimal, step: Decimal, show: Display) -> W
 
 
 @dataclass(frozen=True)
+class Pan:
+    """What a scale's pan says of a weighing: ``asks`` what stands there already is asked about, ``waits`` why it is not
+    taken yet; ``begins`` where it is empty and the weighing can begin by itself."""
+
+    asks: str = ""
+    waits: str = ""
+    begins: bool = False
+    can_count: bool = False
+
+
+NEAR_STEPS = Decimal("2.5")  # what an empty pan shows after an hour
+
+
+def pan(grams: Decimal, step: Decimal, is_steady: bool, has_begun: bool, vessel: str, show: Display) -> Pan:
+    """Whether what a scale shows is what was poured: not while it moves, and not with something on it that stood there
+    before the weighing began, or less on it than then.
+
+    >>> from balmcore.display import CELSIUS
+    >>> pan(Decimal("16.3"), Decimal("0.1"), True, False, "pot", CELSIUS).asks
+    '16.3 g stand on it already: is that the pot?'
+    """
+    if not is_steady:
+        return Pan(waits="It still moves: it is taken as soon as it stands still.")
+    if grams < -NEAR_STEPS * step:
+        asks = f"{show.mass_text(-grams)} less than it began with: was something taken off, or is it another {vessel}?"
+        return Pan(asks, asks)
+    if has_begun:
+        return Pan()
+    if grams <= NEAR_STEPS * step:
+        return Pan(waits="It begins at nothing.", begins=True)
+    asks = f"{show.mass_text(grams)} stand on it already: is that the {vessel}?"
+    return Pan(asks, f"Say first what stands on it: {asks}", can_count=True)
+
+
+@dataclass(frozen=True)
 class Warming:
     """A temperature against what a step aims at: minutes still to go, None where it will not come there by
     itself, how much faster than predicted it moves, and a sentence."""

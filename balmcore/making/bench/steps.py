@@ -1,8 +1,9 @@
 """A method as it is worked at the bench: one thing at a time, each with what the instruments should show.
 
-A line of the method that weighs becomes a step for every ingredient; a finish becomes taking its base,
-stirring in what is its own, filling its pieces. Keys are unique and stay the same while weights change,
-so that what was done is known again after a reload.
+A line of the method that weighs becomes a step for every ingredient, what is for one finish alone into the glass of
+that finish, before anything is warm; a finish becomes taking its base, stirring its glass in and filling its pieces.
+Steps that are one piece of work share a ``group``. Keys are unique and stay the same while weights change, so that
+what was done is known again after a reload.
 """
 
 from collections.abc import Iterator, Sequence
@@ -12,17 +13,19 @@ from enum import StrEnum
 
 from balmcore.composition import Array
 from balmcore.display import Display
+from balmcore.making.method.dividing import plainest_first
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.pouring import DENT
 from balmcore.making.pot import Stage, coldest_c
 from balmcore.making.steps import Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
-from balmcore.wording import in_sentence
+from balmcore.wording import in_sentence, listed
 
 NO_DRAIN = "Nothing of it goes down the sink: wax sets in the pipe. Wipe with paper while it is warm."
 DRY_FROM = Decimal("0.9")  # of what should leave: what the table says is a mean
 DUST = "Powder flies: mask or arm's length, lid of the sieve down, no draught."
 OWN_GLASS = "Into a small glass of its own, covered: it goes in off the heat."
+COOLING, COOLED = "Cooling", ("cool_counter", "cool_refrigerator", "cool_freezer", "cool_ice_bath")
 
 
 class Task(StrEnum):
@@ -56,7 +59,8 @@ class BenchLine:
 class BenchStep:
     """One step at the bench. ``target_g`` and ``slot`` are of what is weighed, ``finish`` is the number of
     the finish it is for. ``aim_c`` is None where no temperature counts; ``minutes`` and ``temps_c`` (N,)
-    are the course of the melt, as in :class:`~balmcore.making.steps.Step`."""
+    are the course of the melt, as in :class:`~balmcore.making.steps.Step`. ``vessel`` is what stands on the scale.
+    ``group`` names the piece of work that it is a part of, empty where it is one by itself."""
 
     key: str
     task: Task
@@ -72,6 +76,8 @@ class BenchStep:
     aim: str = ""
     aim_c: float | None = None
     course: Step | None = None
+    vessel: str = "pot"
+    group: str = ""
 
     @property
     def minutes(self) -> Array | None:
@@ -91,7 +97,14 @@ def weighing_key(slot: str, drops: int = 0) -> str:
 
 def bench_steps(setup: Setup, method: Method, lines: Sequence[BenchLine]) -> tuple[BenchStep, ...]:
     """A method as steps at the bench; ``lines`` are all that is weighed, in the order of the pot."""
-    return tuple(step for each in method.steps for step in _expanded(setup, each, lines))
+    # A day's rest is nothing to be done: it is said where the lids go on.
+    rest = " ".join(step.text for step in method.steps if step.key == "rest")
+    steps = (replace(step, text=f"{step.text} {rest}") if _is_last(step) else step for step in method.steps)
+    return tuple(step for each in steps if each.key != "rest" for step in _expanded(setup, each, lines))
+
+
+def _is_last(step: Step) -> bool:
+    return step.key in ("finish", "fill")
 
 
 def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[BenchStep]:
@@ -103,6 +116,7 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
         yield from (_weighed(line, step, when[line.slot]) for line in base if when[line.slot] in first)
     elif step.key == "weigh":
         yield from (_weighed(line, step, when[line.slot]) for line in base if when[line.slot] not in first)
+        yield from _glasses(setup, step, lines)
     elif step.key.startswith("finish_"):
         number = int(step.key.removeprefix("finish_"))
         yield from _finish(setup, step, number, [line for line in lines if line.finish == number])
@@ -110,6 +124,8 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
         yield replace(_plain(step, Task.DRY), target_g=leaves_g(setup))
     elif step.key in ("pour", "fill"):
         yield _plain(step, Task.FILL)
+    elif step.key.startswith(COOLED):
+        yield replace(_plain(step, Task.WAIT), group=COOLING)
     else:
         yield _plain(step, _task(step))
         # A drop tells of what is in the pot: with what is delicate, where there is any.
@@ -161,6 +177,7 @@ def _plain(step: Step, task: Task) -> BenchStep:
         aim=step.aim,
         aim_c=step.aim_c if step.aim else None,
         course=step,
+        group=step.title,
     )
 
 
@@ -181,7 +198,20 @@ def _weighed(line: BenchLine, step: Step, stage: Stage) -> BenchStep:
         target_g=line.target_g,
         slot=line.slot,
         finish=line.finish,
+        vessel="glass" if stage in (Stage.DELICATE, Stage.COOL) or line.finish is not None else "pot",
     )
+
+
+def _glasses(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[BenchStep]:
+    """What is for one finish alone, weighed into its glass before anything is warm: later its portion would set."""
+    for number in plainest_first(setup):
+        name = setup.portions[number].finish.name
+        own = [line for line in lines if line.finish == number and not line.drops]
+        for line in own:
+            weighed = _weighed(line, step, setup.stage_of(line.ingredient))
+            text = f"Into a small glass with “{name}” on it, covered. Tare, then pour until the bar is full."
+            reason = "Weighed now, it is stirred in at once when its portion is taken: later that would set meanwhile."
+            yield replace(weighed, text=text, reason=reason, group=f"Glass for “{name}”")
 
 
 def _tested(setup: Setup, after: Step) -> BenchStep:
@@ -207,13 +237,15 @@ def _measured(setup: Setup) -> BenchStep:
         "Fill a small cup level to its brim, weigh what is in it, give the cup's room, and put it back.",
         f"So much air decides how soft it is and what a jar weighs; {setup.handling.overrun * 100:.0f} % more room was "
         f"planned, from a firmness of {DENT:.0f} when a finger dents it.",
+        vessel="cup",
     )
 
 
 def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -> Iterator[BenchStep]:
-    """Taking the base, what is stirred in, and filling, for one finish."""
+    """Taking the base, and filling with what its glass holds stirred in, for one finish."""
     portion = setup.portions[number]
     name = portion.finish.name
+    glass = [in_sentence(line.ingredient.name) for line in lines if not line.drops]
     yield BenchStep(
         f"take:{number}",
         Task.TAKE,
@@ -223,10 +255,11 @@ def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -
         "Hot wax: the jug stands on the scale, not in the hand.",
         target_g=portion.base_g,
         finish=number,
+        vessel="jug",
+        group=step.title,
         aim=step.aim,
         aim_c=step.aim_c if step.aim else None,
     )
-    yield from (_weighed(line, step, setup.stage_of(line.ingredient)) for line in lines if not line.drops)
     for line in lines:
         if line.drops:
             drops = f"{line.drops} drop{'' if line.drops == 1 else 's'}"
@@ -239,12 +272,14 @@ def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -
                 target_g=line.target_g,
                 slot=line.slot,
                 finish=number,
+                group=step.title,
             )
     yield BenchStep(
         f"fill:{number}",
         Task.FILL,
         step.title,
-        f"Fill {portion.finish.count}, level, without talking: it sets while you do.",
+        (f"Stir the glass for “{name}” in: {listed(glass)}. " if glass else "")
+        + f"Fill {portion.finish.count}, level, without talking: it sets while you do.",
         step.reason,
         f"{step.caution} {NO_DRAIN}".strip(),
         step.length,
@@ -252,4 +287,5 @@ def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -
         aim=step.aim,
         aim_c=step.aim_c if step.aim else None,
         course=step,
+        group=step.title,
     )

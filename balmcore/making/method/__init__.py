@@ -7,6 +7,7 @@ from functools import lru_cache
 from balmcore.composition import Composition
 from balmcore.display import CELSIUS, Display, spoken
 from balmcore.errors import Problem
+from balmcore.making.method.dividing import glasses
 from balmcore.making.method.heating import heated, water_off
 from balmcore.making.method.pouring import cold_whipped, pouring_steps, whipped
 from balmcore.making.pot import Stage, pour_temperature
@@ -110,5 +111,8 @@ def _weigh(setup: Setup) -> Step:
         lines -= len(done)
     if late:
         text += f" Weigh {listed([item.name for item in late])} into small glasses of their own and cover them."
+    if own := glasses(setup):
+        text += f" {own}"
+        lines += sum(not one.drops for portion in setup.portions for one in portion.finish.add)
     reason = "What was really weighed decides the firmness, so the record follows the scale and not the plan."
     return Step("weigh", "Weigh", text, reason, 2.0 + lines)

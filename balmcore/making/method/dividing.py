@@ -18,11 +18,10 @@ def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
     """
     melted = not setup.is_whipped and setup.handling.cooling != "cold_whip"
     too_hot, said = poured_wrong(setup)
-    plainest = sorted(setup.portions, key=lambda portion: len(portion.add))
-    for number, portion in enumerate(plainest):
-        left = len(setup.portions) - number - 1
+    for place, number in enumerate(plainest_first(setup)):
+        portion, left = setup.portions[number], len(setup.portions) - place - 1
         step = Step(
-            f"finish_{setup.portions.index(portion)}",
+            f"finish_{number}",
             f"{'Pour' if melted else 'Fill'} “{portion.finish.name}”",
             _text(setup, portion, left, melted),
             "The plainest first: what clings to a jug then spoils nothing. Each portion is weighed, so that what is "
@@ -37,6 +36,22 @@ def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
         yield flat(step, setup.handling.pour_c) if melted else step
 
 
+def plainest_first(setup: Setup) -> list[int]:
+    """The numbers of the finishes in the order in which they are poured: the one with least added first."""
+    return sorted(range(len(setup.portions)), key=lambda number: len(setup.portions[number].add))
+
+
+def glasses(setup: Setup) -> str:
+    """What is weighed at the start for one finish alone, in a sentence; empty where nothing is."""
+    told = []
+    for number in plainest_first(setup):
+        finish = setup.portions[number].finish
+        own = [in_sentence(one.ingredient.name) for one in finish.add if not one.drops]
+        if own:
+            told.append(f"{listed(own)} into a glass with “{finish.name}” on it")
+    return f"Weigh {'; '.join(told)}." if told else ""
+
+
 def _text(setup: Setup, portion: Portion, left: int, melted: bool) -> str:
     jug = "a small warm jug" if melted else "a small bowl"
     count = portion.finish.count
@@ -48,7 +63,7 @@ def _text(setup: Setup, portion: Portion, left: int, melted: bool) -> str:
         if not one.drops
     ]
     if weighed:
-        text += f", stir in {listed(weighed)}"
+        text += f", stir its glass in ({listed(weighed)})"
     text += f", {'pour' if melted else 'fill'} {pieces}."
     for one in portion.finish.add:
         if one.drops:

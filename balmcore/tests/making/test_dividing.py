@@ -56,13 +56,15 @@ class DividingTests(CoreTestCase):
         )
         self.assertEqual(
             steps["finish_0"].text,
-            f"Take {scented.base_g:.1f} g of the base into a small warm jug, stir in {scented.add['lavender']:.1f} g "
-            "lavender, pour 2 pieces. 2 drops of tea tree in each, stirred with a stick.",
+            f"Take {scented.base_g:.1f} g of the base into a small warm jug, stir its glass in "
+            f"({scented.add['lavender']:.1f} g lavender), pour 2 pieces. 2 drops of tea tree in each, stirred with a stick.",
         )
+        self.assertIn("Weigh lavender into a glass with “scented” on it.", steps["weigh"].text)
         self.assertEqual((steps["finish_1"].at, steps["finish_0"].at), ("stove", ""))
         self.assertGreater(steps["finish_0"].length, 2.5)
 
     def test_at_the_bench_a_finish_is_taken_stirred_counted_and_filled(self) -> None:
+        """What is for it alone is weighed before anything is warm; base, drops and filling are one piece of work."""
         made = divided()
         lines = [BenchLine(line.key, line.ingredient, D(10)) for line in BASE.lines]
         lines += [
@@ -75,15 +77,21 @@ class DividingTests(CoreTestCase):
         self.assertEqual(
             tail,
             [
+                ("weigh:lavender.7", Task.WEIGH, D("1.1")),
                 ("take:1", Task.TAKE, plain.base_g),
                 ("fill:1", Task.FILL, None),
                 ("take:0", Task.TAKE, scented.base_g),
-                ("weigh:lavender.7", Task.WEIGH, D("1.1")),
                 ("count:tea_tree.7", Task.COUNT, D("0.1")),
                 ("fill:0", Task.FILL, None),
             ],
         )
         self.assertEqual(next(step for step in steps if step.key == "count:tea_tree.7").title, "2 drops in each")
+        keys = [step.key for step in steps]
+        self.assertEqual(keys[keys.index("weigh:lavender.7") + 1], "melt")
+        self.assertEqual([step.group for step in steps if step.finish == 0],
+                         ["Glass for “scented”", *["Pour “scented”"] * 3])  # fmt: skip
+        self.assertIn("Stir the glass for “scented” in: lavender. Fill 2, level", steps[keys.index("fill:0")].text)
+        self.assertIn("A day before any test", steps[-1].text)
 
     def test_a_whipped_melt_is_divided_cold(self) -> None:
         soft = Composition.of({"shea_butter": D("0.7"), "coconut_oil": D("0.15"), "olive_oil": D("0.15")})

@@ -4,7 +4,8 @@ const EVERY_MS = 250, HIDDEN_MS = 2000, PATIENCE_MS = 4000, STEADY_MS = 1200;
 let scale = null;
 let steadySince = 0;
 let acceptedFor = "";
-let armedFor = "";
+let begunFor = "";
+let waitingFor = ""; // the weighing that was accepted while its pan moved
 let failures = 0;
 const told = new Set();
 
@@ -20,23 +21,41 @@ function drawScale(said) {
   scale = said && !said.problem ? said : null;
   if (!box || !said) return;
   box.hidden = false;
-  document.getElementById("when-steady").closest("label").hidden = false;
+  document.getElementById("scale-choices").hidden = false;
   put("scale-number", said.problem ? "–" : said.number);
   put("scale-words", said.problem || said.words || "");
   box.classList.toggle("is-over", Boolean(said.over));
   box.classList.toggle("is-there", Boolean(said.there));
   box.classList.toggle("is-moving", !said.problem && !said.steady);
   document.getElementById("scale-bar").style.setProperty("--filled", said.filled || 0);
+  put("scale-zero", said.zero || "");
+  put("scale-asked", said.asks || "");
+  document.getElementById("scale-ask").hidden = !said.asks;
+  document.getElementById("begin-counted").hidden = !said.counts;
+  // An empty pan is begun on without a question.
+  if (said.begins && begunFor !== bench().dataset.weighing) {
+    begunFor = bench().dataset.weighing;
+    document.getElementById("zero").requestSubmit();
+  }
+  takeWhenSteady(said);
   acceptWhenSteady(said);
+}
+
+/* What was accepted while it moved is taken once it stands still; why it waits stands beside it. */
+function takeWhenSteady(said) {
+  const isWaiting = waitingFor === bench().dataset.weighing;
+  const why = said.problem || said.waits || "";
+  document.getElementById("scale-waits").hidden = !isWaiting || !why;
+  if (isWaiting) put("scale-waits", why);
+  if (isWaiting && !why) document.getElementById("accept").click();
 }
 
 function acceptWhenSteady(said) {
   const wanted = document.getElementById("when-steady");
-  const key = bench().dataset.step + bench().dataset.stamp;
-  // What lay on the pan before counts only once the scale has shown something else at this step.
-  if (!said.there) armedFor = key;
-  if (!said.there || !wanted.checked || armedFor !== key) {
+  const key = bench().dataset.weighing;
+  if (!said.there || !wanted.checked) {
     steadySince = 0;
+    acceptedFor = "";
     return;
   }
   steadySince ||= Date.now();
@@ -137,12 +156,25 @@ function ring() {
   }
 }
 
-/* An empty weight is what the scale shows. */
+/* An empty weight is what the scale shows, once it stands still; one that is typed is taken as it is. */
 document.addEventListener(
   "submit",
   (event) => {
     const field = event.target.querySelector("[data-from-scale]");
-    if (field && !field.value.trim() && scale) field.value = `${scale.grams} g`;
+    if (!field) return;
+    const weighing = document.getElementById("weighing");
+    weighing.value = "";
+    waitingFor = "";
+    if (field.value.trim() || !scale) return;
+    if (scale.waits) {
+      event.preventDefault();
+      event.stopImmediatePropagation();
+      waitingFor = bench().dataset.weighing;
+      takeWhenSteady(scale);
+      return;
+    }
+    field.value = `${scale.grams} g`;
+    weighing.value = bench().dataset.weighing;
   },
   true,
 );
@@ -155,16 +187,22 @@ document.addEventListener("keydown", (event) => {
   accept.click();
 });
 
-/* Accepting by itself stays chosen from step to step. */
-let byItself = false;
+/* Accepting by itself stays chosen on this device. */
+const BY_ITSELF = "accept-by-itself";
+const choose = () => {
+  const choice = document.getElementById("when-steady");
+  if (choice) choice.checked = localStorage.getItem(BY_ITSELF) === "1";
+};
 document.addEventListener("change", (event) => {
-  if (event.target.id === "when-steady") byItself = event.target.checked;
+  if (event.target.id === "when-steady") localStorage.setItem(BY_ITSELF, event.target.checked ? "1" : "");
 });
 document.addEventListener("htmx:afterSwap", () => {
-  const choice = document.getElementById("when-steady");
-  if (choice) choice.checked = byItself;
+  choose();
   tick();
+  // What was pressed may be gone: the keyboard goes on from what is to be done next.
+  if (document.activeElement === document.body) document.getElementById("accept")?.focus({ preventScroll: true });
 });
+choose();
 
 setInterval(tick, 250);
 poll();
