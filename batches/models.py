@@ -63,7 +63,8 @@ class Batch(models.Model):
     ``starts_at`` is empty until it has a place on the clock; ``length_min`` and ``occupies``, the
     things it keeps busy in minutes from its start, are kept as they were worked out then.
     ``override_reason`` is what its maker said to a limit that it is over, ``known_unfit`` what of lots in it that
-    are not good they said that they know.
+    are not good they said that they know. ``drop_shift`` are the points that a drop of its pot was firmer than the
+    model, 0 until one was felt.
     """
 
     class State(models.TextChoices):
@@ -92,6 +93,7 @@ class Batch(models.Model):
     )
     override_reason = models.CharField(max_length=300, blank=True)
     known_unfit = models.CharField(max_length=400, blank=True, default="")
+    drop_shift = MeasureField(low=-150, high=150, default=0)
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = MeasureField(low=0, high=LONGEST_MIN, default=0)
     occupies = models.JSONField(default=list, blank=True)

@@ -67,7 +67,9 @@ def batch_card(batch: Batch, tables: Tables, unfit: Mapping[int, str] | None = N
     roles = composition.role_shares()
     is_begun = any(line.actual_g is not None for line in batch.base_lines)
     firmness = (
-        predict(composition, batch.overrun).firmness_at(WINDOW_C) if is_begun else planned_firmness(batch, tables)
+        predict(composition, batch.overrun).firmness_at(WINDOW_C) + batch.drop_shift
+        if is_begun
+        else planned_firmness(batch, tables)
     )
     state = "poured" if batch.is_poured else "planned"
     return BatchCard(
@@ -79,9 +81,10 @@ def batch_card(batch: Batch, tables: Tables, unfit: Mapping[int, str] | None = N
     )
 
 
-def planned_firmness(batch: Batch, tables: Tables) -> float:
-    """The firmness that its plan and its formula's studio say, whipped as it is."""
-    return predict(batch.version.to_composition(tables).without_volatiles, batch.overrun).firmness_at(WINDOW_C)
+def planned_firmness(batch: Batch, tables: Tables, overrun: float | None = None) -> float:
+    """The firmness that its plan and its formula's studio say, whipped as it is, or by another ``overrun``."""
+    air = batch.overrun if overrun is None else overrun
+    return predict(batch.version.to_composition(tables).without_volatiles, air).firmness_at(WINDOW_C)
 
 
 def pot_to_fill_g(batch: Batch, finish: BatchFinish | None, tables: Tables) -> Decimal:

@@ -79,7 +79,8 @@ def totals(batch: Batch, tables: Tables, prefs: Preferences) -> Totals:
     """What a batch comes to as it is weighed by now; what is not weighed yet counts as planned."""
     lines = batch.base_lines
     pot = batch.weighed_in(tables)
-    verdict = judge(predict(pot.without_volatiles, batch.overrun), batch.to_kind(tables), prefs.show)
+    truth = predict(pot.without_volatiles, batch.overrun)
+    verdict = judge(truth, batch.to_kind(tables), prefs.show, batch.drop_shift)
     planned = planned_firmness(batch, tables)
     return Totals(
         prefs.show.shown_sum_g(line.target_g for line in lines),

@@ -190,4 +190,11 @@ SHAPES: Mapping[str, Shape] = {
     Event.Kind.PHOTO: {"file": _is_photo},
     Event.Kind.TIMER: {"minutes": _is_number},
 }
-OPTIONAL: Shape = {"file": _is_photo, "stopped": _is_bool, "before": _are_words}
+OPTIONAL: Shape = {
+    "shift": _is_number,
+    "shift_was": _is_number,
+    "want": _is_number,
+    "file": _is_photo,
+    "stopped": _is_bool,
+    "before": _are_words,
+}

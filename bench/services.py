@@ -165,30 +165,49 @@ def close(command: StepCommand, is_skipped: bool = False, why: str = "", grams: 
     return command.write(kind, text=why.strip()[:1000], grams=grams)
 
 
+@dataclass(frozen=True)
+class Felt:
+    """What a drop told before something was added: the points it was firmer than the model, None where nothing was said
+    of that, and how firm it should be."""
+
+    shift: float | None = None
+    want: float | None = None
+
+
 @transaction.atomic
-def add(command: StepCommand, item: Ingredient, grams: Decimal, why: str) -> Event:
-    """Something goes into the pot that was not planned, or more of what is in it: it leaves its lot and
-    counts from now on. Raises :class:`Problem`."""
+def add(
+    command: StepCommand,
+    item: Ingredient,
+    grams: Decimal,
+    why: str,
+    finish: BatchFinish | None = None,
+    felt: Felt | None = None,
+) -> Event:
+    """Something goes into the pot, or into what one finish took of it, that was not planned, or more of what is in it:
+    it leaves its lot and counts from now on. Raises :class:`Problem`."""
     _require_open(command)
     if grams <= 0:
         raise Problem("Nothing was added: give its grams.")
     batch = command.batch
-    line = batch.line_of(item.key)
+    slot = item.key if finish is None else f"{item.key}.{finish.pk}"
+    line = batch.line_of(slot)
     was = line.actual_g if line else None
-    event = command.write(
-        Event.Kind.ADDED,
-        title=item.name,
-        slot=item.key,
-        grams=grams,
-        text=why[:1000],
-        data={"was": _text(was), "is_new": line is None},
-    )
+    data: dict[str, Any] = {"was": _text(was), "is_new": line is None}
+    if felt is not None and felt.shift is not None:
+        data |= {"shift": felt.shift, "shift_was": batch.drop_shift}
+    if felt is not None and felt.want is not None:
+        data["want"] = felt.want
+    event = command.write(Event.Kind.ADDED, title=item.name, slot=slot, grams=grams, text=why[:1000], data=data)
     if not command.bench.run.is_rehearsal:
         if line is None:
             position = len(batch.lines.all())
-            BatchLine.objects.create(batch=batch, ingredient_key=item.key, target_g=Decimal(0), position=position)
+            BatchLine.objects.create(
+                batch=batch, finish=finish, ingredient_key=item.key, target_g=Decimal(0), position=position
+            )
             batch = Batch.objects.for_page().get(pk=batch.pk)
-        set_weight(batch, _line(batch, item.key), (was or Decimal(0)) + grams)
+        set_weight(batch, _line(batch, slot), (was or Decimal(0)) + grams)
+        if "shift" in data:
+            Batch.objects.filter(pk=batch.pk).update(drop_shift=data["shift"])
     return event
 
 
@@ -348,6 +367,8 @@ def _take_out(command: StepCommand, event: Event) -> None:
         return
     line = _line(command.batch, event.slot)
     set_weight(command.batch, line, event.was_g)
+    if "shift_was" in event.data:
+        Batch.objects.filter(pk=command.batch.pk).update(drop_shift=event.data["shift_was"])
     if event.data["is_new"]:
         line.delete()
 

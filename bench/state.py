@@ -17,7 +17,7 @@ from balmcore.advice.verdict import Verdict, judge
 from balmcore.making.bench.steps import BenchLine, BenchStep, Task, bench_steps
 from balmcore.making.method import method_for
 from balmcore.making.steps import Pace, Setup
-from balmcore.physics.firmness import points_apart, predict
+from balmcore.physics.firmness import WINDOW_C, points_apart, predict
 from balmcore.tables import Tables
 from balmcore.trials.experience import Experience
 from batches.forms.schedule import setup_of
@@ -105,7 +105,8 @@ class Bench:
     @cached_property
     def places(self) -> tuple[int, ...]:
         """The number of every step as it is told: those that are one piece of work have one."""
-        found, last = [], ""
+        found: list[int] = []
+        last = ""
         for n, view in enumerate(self.steps):
             name = view.step.group or view.step.key
             found.append((found[-1] if found else 0) + (name != last or not n))
@@ -159,15 +160,37 @@ class Bench:
         return not any(view.is_open for view in self.steps)
 
     @cached_property
+    def is_to_be_whipped(self) -> bool:
+        """True while the air is still to be beaten in: what is in the pot is judged without it."""
+        return self.batch.overrun > 0 and any(view.step.key == "whip" and view.is_open for view in self.steps)
+
+    @property
+    def air(self) -> float:
+        """The air that is in it by now."""
+        return 0.0 if self.is_to_be_whipped else self.batch.overrun
+
+    @cached_property
     def verdict(self) -> Verdict:
-        """What is really in the pot, judged."""
+        """What is really in the pot, judged as it is now, and as a drop of it felt."""
+        truth = predict(self.batch.to_composition(self.tables), self.air)
+        return judge(truth, self.batch.to_kind(self.tables), self.prefs.show, self.batch.drop_shift)
+
+    @cached_property
+    def whipped(self) -> float:
+        """How firm it will be with its air in."""
         truth = predict(self.batch.to_composition(self.tables), self.batch.overrun)
-        return judge(truth, self.batch.to_kind(self.tables), self.prefs.show)
+        return max(0.0, truth.firmness_at(WINDOW_C) + self.batch.drop_shift)
+
+    @cached_property
+    def aim(self) -> float:
+        """How firm it should be: what was asked for at the last drop, or else what the plan aimed at."""
+        asked = [event.data["want"] for event in self.standing if "want" in event.data]
+        return float(asked[-1]) if asked else planned_firmness(self.batch, self.tables, self.air)
 
     @cached_property
     def moved(self) -> int:
         """How many points firmer than planned, of the figures that are shown."""
-        return points_apart(self.verdict.firmness, planned_firmness(self.batch, self.tables))
+        return points_apart(self.verdict.firmness, planned_firmness(self.batch, self.tables, self.air))
 
     @property
     def pot_g(self) -> Decimal:

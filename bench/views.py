@@ -4,7 +4,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -74,6 +74,9 @@ def _page(
         "typed": typed.text("grams", 80) if typed else "",
         "typed_lighter": typed.text("lighter", 80) if typed else "",
         "reached": rescuing.reached(bench),
+        "rescuing": rescuing.read(typed or Fields(QueryDict()), bench),
+        "thumbs": actions.THUMBS,
+        "rods": actions.RODS,
         "correctable": None if bench.is_logged else actions.weighed_g(bench),
         "weights": record.weights_at(bench.standing, view.step.key, request.prefs.show),
         "photos": record.photos_of(bench.standing),
@@ -172,7 +175,6 @@ def rescue(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         "bench": found,
         "step": found.here.step,
         "rescuing": rescuing.read(data, found),
-        "words": rescuing.WORDS,
         "thumbs": actions.THUMBS,
         "rods": actions.RODS,
         "do": _address(found, "do"),

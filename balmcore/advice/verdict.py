@@ -33,10 +33,11 @@ class Verdict:
     bleed: str
 
 
-def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
-    """The verdict on a prediction for a kind, temperatures in the maker's unit."""
-    firmness = prediction.firmness_at(WINDOW_C)
-    hold_sentence, holds = judge_hold(prediction, kind, show)
+def judge(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0) -> Verdict:
+    """The verdict on a prediction for a kind, temperatures in the maker's unit; ``shift`` are the points that a drop of
+    it was firmer than that."""
+    firmness = max(0.0, prediction.firmness_at(WINDOW_C) + shift)
+    hold_sentence, holds = judge_hold(prediction, kind, show, shift)
     shown = round(firmness)
     if shown < kind.firm_low:
         headline = f"{_points(kind.firm_low - shown)} too soft for a {in_sentence(kind.name)}"
@@ -59,16 +60,16 @@ def judge(prediction: Prediction, kind: Kind, show: Display) -> Verdict:
     )
 
 
-def judge_hold(prediction: Prediction, kind: Kind, show: Display) -> tuple[str, bool]:
+def judge_hold(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0) -> tuple[str, bool]:
     """To what heat it holds its shape, in a sentence, and whether that is what the kind asks for."""
     if kind.hold_firmness is None or kind.hold_temp_c is None:
         return f"Nothing to hold: a {in_sentence(kind.name)} may flow.", True
-    held = prediction.hold_c(kind.hold_firmness)
+    held = prediction.hold_c(kind.hold_firmness - shift)
     wanted = show.temp_text(kind.hold_temp_c)
     if held is None or held < 0:
         return f"Does not hold its shape; a {in_sentence(kind.name)} should to {wanted}.", False
     # Rounded down: a promise of heat should not be a hair too high. What is reached as it is shown is reached.
-    is_met = held >= kind.hold_temp_c or round(prediction.firmness_at(kind.hold_temp_c)) >= kind.hold_firmness
+    is_met = held >= kind.hold_temp_c or round(prediction.firmness_at(kind.hold_temp_c) + shift) >= kind.hold_firmness
     down = int(held) if show.temp == "C" else held - 0.28
     reached = show.temp_text(max(down, kind.hold_temp_c) if is_met else down)
     if is_met:

@@ -40,11 +40,13 @@ def answer_rescue(request: Request) -> Answer:
         number_of(request.get("want_firmness"), "want_firmness", 0, 150),
         item,
         None if felt is None else number_of(felt, "felt_firmness", 0, 150),
+        shift=number_of(request.get("shift", 0), "shift", -150, 150),
     )
     return {
         "add_g": found.add_g,
         "percent": percent_of(found.composition),
         "firmness": found.firmness,
+        "shift": found.shift,
         "reason": found.reason,
     }
 

@@ -1,11 +1,11 @@
 """The melt in the pot is not what it should be: how much of what to add.
 
 Where the maker felt how firm a drop of it is, the model is first shifted to agree with that, and the
-shift stays when something is added.
+shift stays with the pot when something is added, until another drop says otherwise.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
@@ -26,8 +26,8 @@ NEAR = 0.05  # points
 
 @dataclass(frozen=True)
 class Rescue:
-    """What to add and what the pot then is. ``firmness`` is as shifted; ``reason`` says why it cannot
-    be, empty when it can."""
+    """What to add and what the pot then is. ``firmness`` is as shifted, by the ``shift`` points that the drop was
+    firmer than the model; ``reason`` says why it cannot be, empty when it can."""
 
     ingredient: Ingredient
     add_g: float
@@ -35,6 +35,7 @@ class Rescue:
     total_g: float
     firmness: float
     reason: str = ""
+    shift: float = 0.0
 
     @property
     def success(self) -> bool:
@@ -49,16 +50,17 @@ def rescue(
     item: Ingredient,
     felt: float | None = None,
     overrun: float = 0.0,
+    shift: float = 0.0,
 ) -> Rescue:
     """Grams of one ingredient that bring ``mass_g`` of a melt to a firmness at 21 degrees C.
 
-    ``felt`` is how firm a drop of it really was, None where the model is taken at its word. Raises
-    :class:`Problem` for an empty pot.
+    ``felt`` is how firm a drop of it really was, None where none was felt since ``shift``: the points that an earlier
+    drop of this pot was firmer than the model. Raises :class:`Problem` for an empty pot.
     """
     composition.require_mass()
     if not mass_g > 0:
         raise Problem("There is nothing in the pot to rescue.", "mass_g")
-    mixed = _Mixed(composition, item, felt, overrun)
+    mixed = _Mixed(composition, item, felt, overrun, shift)
     shares = np.linspace(0.0, MOST_SHARE, STEPS + 1)
     off = mixed.firmness(shares) - want
     if abs(off[0]) <= NEAR:
@@ -76,7 +78,21 @@ def rescue(
     else:
         reason = f"However much {name} goes in, it comes no nearer than {mixed.one(shares[best]):.0f}."
     found = mixed.with_share(float(shares[best]), mass_g)
-    return Rescue(item, found.add_g, found.composition, found.total_g, found.firmness, reason)
+    return replace(found, reason=reason)
+
+
+def choices(
+    composition: Composition,
+    mass_g: float,
+    want: float,
+    items: Iterable[Ingredient],
+    felt: float | None = None,
+    shift: float = 0.0,
+) -> list[Rescue]:
+    """What of some ingredients brings a pot to a firmness, the least change first; those that cannot come last, with
+    their reasons. As :func:`rescue`."""
+    found = [rescue(composition, mass_g, want, item, felt, shift=shift) for item in items]
+    return sorted(found, key=lambda each: (not each.success, each.add_g if each.success else 0.0))
 
 
 def strengthen(composition: Composition, mass_g: float, item: Ingredient, share: Decimal) -> float:
@@ -95,7 +111,9 @@ def strengthen(composition: Composition, mass_g: float, item: Ingredient, share:
 class _Mixed:
     """A melt with more and more of one ingredient, by its share of the new whole."""
 
-    def __init__(self, composition: Composition, item: Ingredient, felt: float | None, overrun: float) -> None:
+    def __init__(
+        self, composition: Composition, item: Ingredient, felt: float | None, overrun: float, shift: float
+    ) -> None:
         self.before = composition
         self.item = item
         self.ingredients = (*composition.ingredients, *(() if item in composition.ingredients else (item,)))
@@ -103,8 +121,9 @@ class _Mixed:
         shares = composition.shares / composition.shares.sum()
         self.start = np.append(shares, np.zeros(len(self.ingredients) - len(shares)))
         self.overrun = overrun
-        self.shift = 0.0
+        self.shift = shift
         if felt is not None:
+            self.shift = 0.0
             model = self.one(0.0)
             self.shift = felt - (model if np.isfinite(model) else 0.0)
 
@@ -131,7 +150,7 @@ class _Mixed:
         shares = {each: one * (1 - part) for each, one in shares.items()}
         shares[self.item] = shares.get(self.item, Decimal(0)) + part
         made = Composition(tuple(Line(each, one) for each, one in shares.items()))
-        return Rescue(self.item, add_g, made, total, max(0.0, self.one(share)))
+        return Rescue(self.item, add_g, made, total, max(0.0, self.one(share)), shift=self.shift)
 
 
 def wanted_firmness(number: Decimal) -> Decimal:

@@ -62,7 +62,7 @@ class FinishTests(TestCase):
         self.assertEqual([str(finish) for finish in batch.finishes.all()], ["plain", "scented"])
         self.assertEqual(sum(line.target_g for line in batch.base_lines), form.scaled.total_g)
         method = self.client.get(f"/batches/{batch.pk}/method")
-        self.assertContains(method, f"Take {scented.base_g:.1f} g of the base into a small warm jug, stir in")
+        self.assertContains(method, f"Take {scented.base_g:.1f} g of the base into a small warm jug, stir its glass in")
         self.assertContains(method, "The rest of the base stays on the bath")
         paper = self.client.get(f"/batches/{batch.pk}/")
         self.assertContains(paper, "Of the base, into a small warm jug")

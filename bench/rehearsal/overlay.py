@@ -14,6 +14,7 @@ def rehearse(batch: Batch, events: Sequence[Event]) -> None:
     for line in lines:
         line.actual_g = None
         vars(line).setdefault("_prefetched_objects_cache", {})["draws"] = []
+    batch.drop_shift = 0.0
     for finish in batch.finishes.all():
         finish.taken_g = None
     vars(batch)["_prefetched_objects_cache"]["lines"] = lines
@@ -24,9 +25,12 @@ def rehearse(batch: Batch, events: Sequence[Event]) -> None:
 
 def _weighed(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
     if not any(line.slot == event.slot for line in lines):
-        new = BatchLine(batch=batch, ingredient_key=event.slot, target_g=Decimal(0), position=len(lines))
+        key, _, number = event.slot.partition(".")
+        finish = next((row for row in batch.finishes.all() if str(row.pk) == number), None)
+        new = BatchLine(batch=batch, finish=finish, ingredient_key=key, target_g=Decimal(0), position=len(lines))
         vars(new)["_prefetched_objects_cache"] = {"draws": []}
         lines.append(new)
+    batch.drop_shift = event.data.get("shift", batch.drop_shift)
     line = next(line for line in lines if line.slot == event.slot)
     line.actual_g = weight_after(event, line.actual_g)
 

@@ -15,7 +15,7 @@ from bench import growing, services
 from bench.models import Event
 from bench.services import StepCommand
 from bench.state import Bench, StepView
-from bench.steps import forms
+from bench.steps import forms, rescuing
 from pantry.queries import in_stock
 from workshop.web import Fields
 
@@ -107,7 +107,14 @@ def _add(command: StepCommand, data: Fields) -> str:
     item = bench.tables.ingredients.get(data.text("item", 80))
     if item is None:
         raise Problem("Choose what went in.")
-    services.add(command, item, forms.grams(data.text("grams", 80), bench, item), data.text("why", 200))
+    grams, why = forms.grams(data.text("grams", 80), bench, item), data.text("why", 200)
+    if not data.text("trouble", 10):
+        services.add(command, item, grams, why)
+        return bench.here.step.key
+    said = rescuing.read(data, bench)
+    want = float(units.number(said.want)) if said.trouble in rescuing.ROLES and not said.problems else None
+    finish = rescuing.finish_at(bench) if said.trouble == rescuing.FAINT else None
+    services.add(command, item, grams, why, finish, services.Felt(said.shift, want))
     return bench.here.step.key
 
 

@@ -207,6 +207,13 @@ class RescueTests(CoreTestCase):
         self.assertAlmostEqual(found.firmness, 60, places=3)
         self.assertAlmostEqual(predict(found.composition).firmness_at(21), 72, places=2)
         self.assertEqual(rescue(BASE, 200, 45, item("beeswax_yellow"), felt=45).add_g, 0)
+        # The shift stays with the pot: what brings it to 60 from there is what felt would have asked for, and no drop
+        # felt since is another one.
+        again = rescue(found.composition, found.total_g, 64, item("beeswax_yellow"), shift=found.shift)
+        self.assertAlmostEqual(found.shift, -12)
+        at_once = rescue(BASE, 200, 64, item("beeswax_yellow"), felt=model - 12)
+        self.assertAlmostEqual(found.add_g + again.add_g, at_once.add_g, places=3)
+        self.assertEqual(rescue(BASE, 200, 45, item("beeswax_yellow"), felt=45, shift=30).shift, 45 - model)
 
     def test_what_cannot_be_says_why(self) -> None:
         """The wrong way, too far, and an empty pot; a scent made stronger."""
