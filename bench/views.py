@@ -162,7 +162,8 @@ def zero(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     """What stands on the scale counts as nothing from now on or, where its maker says so, counts."""
     data = Fields(request.POST)
     found = _open(request, pk, is_rehearsal, data.text("step", 120))
-    instruments.begin_weighing(found.weighing, is_counted=bool(data.text("counts", 5)))
+    is_counted, by_itself = bool(data.text("counts", 5)), bool(data.text("by_itself", 5))
+    instruments.begin_weighing(found.weighing, is_counted=is_counted, is_sure=not by_itself)
     return HttpResponse(status=204)
 
 

@@ -16,7 +16,7 @@ import serial
 
 from instruments.lines import LONGEST, read_line
 from instruments.readings import Reading, now, steady, write
-from instruments.zero import Beginning, Zero, asked
+from instruments.zero import SMALL_STEPS, Beginning, Zero, asked
 
 EVERY_S = 0.12
 AGAIN_S = 1.0
@@ -48,7 +48,7 @@ class Port:
     tried_at: float = 0.0
     seen: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=SEEN))
     reading: Reading | None = None
-    zero: Zero = field(default_factory=Zero)
+    zero: Zero = field(default_factory=lambda: Zero(now()))
     wanted: Beginning | None = None
 
     def poll(self) -> Reading | None:
@@ -104,16 +104,20 @@ class Port:
         if value is not None:
             self._begin(value, calm, at)
             value -= zero.grams
-        self.reading = Reading(value, raw, at, said.problem, calm, tuple(self.seen), zero.grams, zero.weighing)
+        subtracted = (zero.grams, zero.weighing, zero.came_at_once)
+        self.reading = Reading(value, raw, at, said.problem, calm, tuple(self.seen), *subtracted)
 
     def _begin(self, raw_g: float, is_steady: bool, at: float) -> None:
         """Let the weighing that was asked for begin, if it can."""
-        self.zero.look(raw_g, at)
+        step, tare = self.source.step, self.source.tare
+        self.zero.look(raw_g, is_steady, step, at)
         if self.wanted is None or self.source.kind != "scale":
             return
-        if self.zero.begin(self.wanted, raw_g, is_steady, self.source.step, at, bool(self.source.tare)):
+        has_begun = self.zero.begin(self.wanted, raw_g, is_steady, at)
+        if has_begun and tare and self.zero.grams > SMALL_STEPS * step:
             assert self.connection is not None
-            self.connection.write(f"{self.source.tare}\r\n".encode("ascii"))
+            self.connection.write(f"{tare}\r\n".encode("ascii"))
+            self.zero.tared(at)
 
     def _problem(self, sentence: str) -> None:
         at = self.reading.at if self.reading else now()

@@ -7,7 +7,7 @@ from django.conf import settings
 from instruments import zero
 from instruments.models import SIMULATOR, Instrument
 from instruments.reader import Source
-from instruments.readings import Reading, latest
+from instruments.readings import Reading, latest, now
 from instruments.simulator import address_of
 from workshop.services import preferences
 
@@ -30,9 +30,9 @@ def readings() -> dict[str, Reading]:
     return latest(settings.DATA_DIR)
 
 
-def begin_weighing(name: str, raw_g: float | None = None, is_counted: bool = False) -> None:
+def begin_weighing(name: str, raw_g: float | None = None, is_counted: bool = False, is_sure: bool = True) -> None:
     """Let what the scale shows count as nothing from now on, see :class:`~instruments.zero.Beginning`."""
-    zero.ask(settings.DATA_DIR, zero.Beginning(name, raw_g, is_counted))
+    zero.ask(settings.DATA_DIR, zero.Beginning(name, now(), raw_g, is_counted, is_sure))
 
 
 def weighing_asked() -> str:

@@ -161,7 +161,8 @@ def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
     has_begun = reading.weighing == at.weighing
     if not has_begun and instruments.weighing_asked() == at.weighing:
         return {"waits": "It begins at nothing.", "there": False}
-    found = pan(grams, at.resolution_g, reading.is_steady, has_begun, at.vessel, at.show)
+    is_known = has_begun and not reading.came_at_once
+    found = pan(grams, at.resolution_g, reading.is_steady, is_known, at.vessel, at.show)
     said: dict[str, Any] = {"waits": found.waits, "asks": found.asks, "counts": found.can_count}
     if found.waits or found.asks:
         said["there"] = False
@@ -178,7 +179,7 @@ def accepted(bench: Bench, grams: Decimal, readings: Mapping[str, Reading]) -> N
     step = bench.batch.resolution_g
     if reading is None or reading.value is None or reading.trouble(now()):
         raise Problem("The scale fell silent as it was accepted: type what it shows.", "grams")
-    if reading.weighing != bench.weighing:
+    if reading.weighing != bench.weighing or reading.came_at_once:
         raise Problem("Say first what stands on the scale: nothing was written down.", "grams")
     if not reading.is_steady or abs(Decimal(str(reading.value)) - grams) > step * SAME_STEPS:
         raise Problem("The scale moved as it was accepted: nothing was written down. Accept it once more.", "grams")

@@ -18,7 +18,6 @@ from bench.state import open_bench
 from bench.tests.test_bench import BenchTestCase
 from instruments.readings import Reading, now
 from instruments.simulator import Server
-from instruments.zero import Beginning
 from instruments.zero import asked as zero_asked
 from pantry.services import Purchase, receive
 from tests.support.makings import begin, own_folder, weigh_to_target
@@ -75,6 +74,9 @@ class LiveTests(BenchTestCase):
             (Reading(32.2, "", now()), "", "It still moves: it is taken as soon as it stands still.", False),
             (Reading(16.3, "", now(), is_steady=True), "16.3 g stand on it already: is that the pot?",
              "Say first what stands on it: 16.3 g stand on it already: is that the pot?", False),
+            (Reading(16.4, "", now(), is_steady=True, weighing=name, came_at_once=True),
+             "16.4 g stand on it already: is that the pot?",
+             "Say first what stands on it: 16.4 g stand on it already: is that the pot?", False),
             (Reading(0.2, "", now(), is_steady=True), "", "It begins at nothing.", True),
             (Reading(17.1, "", now(), is_steady=True, weighing=name), "", "", False),
             (Reading(-30.0, "", now(), is_steady=True, weighing=name),
@@ -86,6 +88,7 @@ class LiveTests(BenchTestCase):
                 self.assertFalse(said["there"] and waits)
         for reading, said in (
             (Reading(17.1, "", now(), is_steady=True), "Say first what stands on the scale"),
+            (Reading(17.1, "", now(), is_steady=True, weighing=name, came_at_once=True), "Say first what stands"),
             (Reading(17.1, "", now(), weighing=name), "The scale moved as it was accepted"),
             (Reading(17.4, "", now(), is_steady=True, weighing=name), "The scale moved as it was accepted"),
             (Reading(17.1, "", now() - 60, weighing=name), "The scale fell silent"),
@@ -104,11 +107,16 @@ class LiveTests(BenchTestCase):
             self.do("weigh", grams="17.1 g", weighing=name)
         self.assertEqual(self.grams("beeswax_yellow"), D("17.1"))
         after = self.page.context["bench"].weighing
-        self.assertEqual(zero_asked(folder), Beginning(after, 317.1))
-        self.client.post(f"{self.path}zero", {"step": self.step})
-        self.assertEqual(zero_asked(folder), Beginning(after))
-        self.client.post(f"{self.path}zero", {"step": self.step, "counts": "1"})
-        self.assertEqual(zero_asked(folder), Beginning(after, is_counted=True))
+        wanted = zero_asked(folder)
+        self.assertEqual((wanted.name, wanted.raw_g, wanted.is_sure), (after, 317.1, True))
+        for posted, counted, sure in (
+            ({}, False, True),
+            ({"counts": "1"}, True, True),
+            ({"by_itself": "1"}, False, False),
+        ):
+            self.client.post(f"{self.path}zero", {"step": self.step, **posted})
+            wanted = zero_asked(folder)
+            self.assertEqual((wanted.raw_g, wanted.is_counted, wanted.is_sure), (None, counted, sure))
         said = self.live(scale=Reading(3.0, "", now(), is_steady=True))["scale"]
         self.assertEqual((said["waits"], said["there"]), ("It begins at nothing.", False))
 

@@ -15,7 +15,7 @@ from instruments.models import Instrument
 from instruments.reader import Port, Reader, Source
 from instruments.readings import Reading, latest, now, steady, write
 from instruments.simulator import PROBE_LAG_S, Server, SimulatedPot, SimulatedScale
-from instruments.zero import Beginning, Zero
+from instruments.zero import KEPT_S, Beginning, Zero
 
 
 class LineTests(SimpleTestCase):
@@ -183,25 +183,54 @@ class ReaderTests(SimpleTestCase):
                 self.until(port, 0.0, is_steady=True)
                 scale.load_g = 18.3
                 self.until(port, 18.3)
-                port.wanted = Beginning("oil")
+                port.wanted = Beginning("oil", now())
                 self.assertEqual(self.until(port, 18.3).weighing, "")  # not yet at rest
                 self.assertEqual(self.until(port, 0.0).weighing, "oil")
                 scale.load_g = 20.8
                 self.assertEqual(self.until(port, 2.5, is_steady=True).raw, raw)
-                port.wanted = Beginning("wax", is_counted=True)
+                port.wanted = Beginning("wax", now(), is_counted=True)
                 self.assertEqual(self.until(port, 2.5).weighing, "wax")
-                port.wanted = Beginning("butter", raw_g=port.reading.value + port.reading.zero_g)
+                port.wanted = Beginning("butter", now(), raw_g=port.reading.value + port.reading.zero_g)
                 self.assertEqual(self.until(port, 0.0).weighing, "butter")
 
     def test_a_scale_that_does_not_obey_is_subtracted_from(self) -> None:
         """Told to tare, it shows 18.3 g as before: three seconds later as before."""
-        zero = Zero()
-        self.assertTrue(zero.begin(Beginning("oil"), 18.3, True, 0.1, 100.0, True))
-        self.assertFalse(zero.begin(Beginning("oil"), 19.0, True, 0.1, 100.0, True))
+        zero, wanted = Zero(), Beginning("oil", 99.0)
+        self.assertTrue(zero.begin(wanted, 18.3, True, 100.0))
+        self.assertFalse(zero.begin(wanted, 19.0, True, 100.0))
+        zero.tared(100.0)
         for at in (100.1, 103.5, 104.0):
-            zero.look(18.4, at)
-        zero.look(0.0, 105.0)  # now it is the maker who took the pot off
+            zero.look(18.4, True, 0.1, at)
+        zero.look(0.0, True, 0.1, 105.0)  # now it is the maker who took the pot off
         self.assertEqual(zero.grams, 18.3)
+
+    def test_what_comes_at_once_onto_an_empty_pan_may_be_a_vessel(self) -> None:
+        """A glass of 16.3 g within a second and a half; poured in half a minute it is what was poured; where it is known
+        that a vessel stands there, nothing is asked."""
+        for seconds, is_sure, at_once in ((1.5, False, True), (30.0, False, False), (1.5, True, False)):
+            with self.subTest(seconds=seconds, is_sure=is_sure):
+                zero = Zero()
+                zero.begin(Beginning("oil", 99.0, is_sure=is_sure), 0.0, True, 100.0)
+                for raw_g, is_steady, at in (
+                    (0.1, True, 101.0),
+                    (8.0, False, 102.0),
+                    (14.8, False, 102.0 + seconds),
+                    (16.3, True, 140.0),
+                ):
+                    zero.look(raw_g, is_steady, 0.1, at)
+                self.assertEqual(zero.came_at_once, at_once)
+
+    def test_a_reader_that_was_started_again_subtracts_what_it_did_before_and_no_more(self) -> None:
+        """300 g of a pot, said when the line before was taken, still count as nothing; “what stands there” does not mean
+        what was poured since; and yesterday's pot is forgotten."""
+        for wanted, grams in (
+            (Beginning("oil", 990.0, raw_g=300.0), 300.0),
+            (Beginning("oil", 990.0), 0.0),
+            (Beginning("oil", 990.0 - 2 * KEPT_S, raw_g=300.0), 0.0),
+        ):
+            zero = Zero(started_at=1000.0)
+            zero.begin(wanted, 320.0, True, 1001.0)
+            self.assertEqual(zero.grams, grams)
 
     def test_a_pseudo_terminal_reads_the_same(self) -> None:
         self.check(self.server.open_terminal("scale"))

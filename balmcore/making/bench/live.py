@@ -63,9 +63,10 @@ class Pan:
 NEAR_STEPS = Decimal("2.5")  # what an empty pan shows after an hour
 
 
-def pan(grams: Decimal, step: Decimal, is_steady: bool, has_begun: bool, vessel: str, show: Display) -> Pan:
+def pan(grams: Decimal, step: Decimal, is_steady: bool, is_known: bool, vessel: str, show: Display) -> Pan:
     """Whether what a scale shows is what was poured: not while it moves, and not with something on it that stood there
-    before the weighing began, or less on it than then.
+    before the weighing began, came at once as a vessel does, or less on it than then. ``is_known`` is True where the
+    weighing has begun, and what is on it was poured.
 
     >>> from balmcore.display import CELSIUS
     >>> pan(Decimal("16.3"), Decimal("0.1"), True, False, "pot", CELSIUS).asks
@@ -76,7 +77,7 @@ def pan(grams: Decimal, step: Decimal, is_steady: bool, has_begun: bool, vessel:
     if grams < -NEAR_STEPS * step:
         asks = f"{show.mass_text(-grams)} less than it began with: was something taken off, or is it another {vessel}?"
         return Pan(asks, asks)
-    if has_begun:
+    if is_known:
         return Pan()
     if grams <= NEAR_STEPS * step:
         return Pan(waits="It begins at nothing.", begins=True)

@@ -35,7 +35,7 @@ function drawScale(said) {
   // An empty pan is begun on without a question.
   if (said.begins && begunFor !== bench().dataset.weighing) {
     begunFor = bench().dataset.weighing;
-    document.getElementById("zero").requestSubmit();
+    document.getElementById("zero").requestSubmit(document.getElementById("begin-by-itself"));
   }
   takeWhenSteady(said);
   acceptWhenSteady(said);
