@@ -87,6 +87,7 @@ class Event(models.Model):
         NOTE = "note", "Note"
         PHOTO = "photo", "Photograph"
         TIMER = "timer", "Timer"
+        REWARMED = "rewarmed", "Warmed again"
 
     run = models.ForeignKey(BenchRun, on_delete=models.CASCADE, related_name="events")
     kind = models.CharField(max_length=10, choices=Kind)

@@ -17,6 +17,7 @@ PLAIN = {
     Event.Kind.SKIPPED: "passed over",
     Event.Kind.RESCALED: "so that percentages stay",
     Event.Kind.FILLED: "filled",
+    Event.Kind.REWARMED: "the window begins anew",
 }
 WEIGHTS = (Event.Kind.WEIGHED, Event.Kind.CORRECTED, Event.Kind.TAKEN)
 VERBS = {Event.Kind.ADDED: "added", Event.Kind.TAKEN: "taken", Event.Kind.DONE: "lighter"}

@@ -12,6 +12,7 @@ from django.db import transaction
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.agreeing import contradiction
+from balmcore.making.bench.steps import Task
 from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
@@ -315,6 +316,15 @@ def photograph(command: StepCommand, sent: UploadedFile) -> Event:
     if command.bench.run.is_rehearsal:
         raise Problem("A rehearsal keeps no photographs.", "photo")
     return command.write(Event.Kind.PHOTO, data={"file": photos.keep(sent)})
+
+
+@transaction.atomic
+def rewarm(command: StepCommand) -> Event:
+    """What is in the jug was warmed again: its pouring window begins anew. Raises :class:`Problem`."""
+    _require_open(command)
+    if command.bench.window_min is None or command.bench.here.step.task not in (Task.FILL, Task.TAKE):
+        raise Problem("Nothing has to be kept from setting at this step.")
+    return command.write(Event.Kind.REWARMED, text="Warmed again")
 
 
 @transaction.atomic

@@ -69,7 +69,8 @@ class Timer:
 
 @dataclass(frozen=True)
 class Bench:
-    """A batch at the bench. ``here`` is the step shown, the next one unless another was chosen."""
+    """A batch at the bench. ``here`` is the step shown, the next one unless another was chosen; ``window_min`` how long
+    its melt stays pourable off the bath, None where it does not set."""
 
     run: BenchRun
     batch: Batch
@@ -79,6 +80,7 @@ class Bench:
     steps: tuple[StepView, ...]
     here: StepView
     events: tuple[Event, ...]
+    window_min: float | None = None
 
     @property
     def stamp(self) -> str:
@@ -211,6 +213,13 @@ class Bench:
         """So many minutes of the method by the wall: fewer in a rehearsal."""
         return timedelta(minutes=minutes / self.run.speed)
 
+    @property
+    def rewarmed(self) -> list[Event]:
+        """How often what is poured at the step shown was warmed again."""
+        return [
+            event for event in self.standing if event.kind == Event.Kind.REWARMED and event.step == self.here.step.key
+        ]
+
     @cached_property
     def timers(self) -> tuple[Timer, ...]:
         """What is under way: the step's own clock, and those that were set."""
@@ -218,6 +227,9 @@ class Bench:
         step = self.here.step
         if self.is_next and self.here.is_open and step.length and step.task in (Task.WAIT, Task.WARM, Task.DRY):
             found.append(Timer("", step.title, self.begun_at + self.real_minutes(step.length)))
+        if self.is_next and self.here.is_open and self.window_min and step.task is Task.FILL:
+            since = self.rewarmed[-1].at if self.rewarmed else self.begun_at
+            found.append(Timer("", "It sets", since + self.real_minutes(self.window_min)))
         for event in self.standing:
             if event.kind == Event.Kind.TIMER and not event.data.get("stopped"):
                 due = event.at + self.real_minutes(event.data["minutes"])
@@ -271,11 +283,13 @@ def _bench(
     at: str,
 ) -> Bench:
     setup = setup_of(batch, tables, prefs.show, pace)
-    steps = bench_steps(setup, method_for(setup), bench_lines(batch, tables))
+    made = method_for(setup)
+    steps = bench_steps(setup, made, bench_lines(batch, tables))
     views = tuple(_view(step, batch, events) for step in steps)
     following = next((view for view in views if view.is_open), views[-1])
     here = next((view for view in views if view.step.key == at), following)
-    return Bench(run, batch, tables, prefs, setup, views, here, events)
+    window_min = None if setup.is_whipped else made.window_min
+    return Bench(run, batch, tables, prefs, setup, views, here, events, window_min)
 
 
 def _is_nothing(event: Event) -> bool:

@@ -44,7 +44,12 @@ def _open(request: Request, pk: int, is_rehearsal: bool, at: str = "") -> Bench:
 
 
 def _page(
-    request: Request, bench: Bench, said: str = "", status: int = 200, typed: Fields | None = None
+    request: Request,
+    bench: Bench,
+    said: str = "",
+    status: int = 200,
+    typed: Fields | None = None,
+    doubted: str = "",
 ) -> HttpResponse:
     view = bench.here
     context: dict[str, Any] = {
@@ -63,6 +68,7 @@ def _page(
         "warned": batches.safety.batch_warnings(bench.batch, request.tables, request.prefs.scent_policy),
         "unfit": batches.fitness.unfit_of(bench.batch, request.tables),
         "said": said,
+        "doubted": doubted,
         "over": actions.over_poured(bench),
         "last": record.last_of(bench.standing, request.tables, request.prefs.show),
         "results": actions.results(bench),
@@ -71,7 +77,7 @@ def _page(
         "speeds": rehearsing.SPEEDS,
         "reads_others": bench.run.is_rehearsal and rehearsing.reads_others(),
         "addable": sorted(request.tables.ingredients.values(), key=lambda item: item.name.lower()),
-        "typed": typed.text("grams", 80) if typed else "",
+        "typed": typed.text("grams", 80) if typed and not typed.text("weighing", 200) else "",
         "typed_lighter": typed.text("lighter", 80) if typed else "",
         "reached": rescuing.reached(bench),
         "rescuing": rescuing.read(typed or Fields(QueryDict()), bench),
@@ -114,32 +120,32 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
             raise services.StaleStep("That step is not one of this batch any more. Here is how it stands.")
         if data.text("do", 20) in actions.MAKING and not is_rehearsal:
             batches.fitness.require_fit(before.batch, request.tables)
+        raw_g = live_readings.taken_from(before, data, instruments.readings())
         sent = request.FILES.get("photo")
-        if data.text("weighing", 200):
-            live_readings.accepted(before, forms.grams(data.text("grams", 80), before), instruments.readings())
         led_to = services.photograph(command, sent).step if sent else actions.act(data.text("do", 20), command, data)
     except services.StaleStep as problem:
         fresh = _open(request, pk, is_rehearsal)
         return _page(request, fresh, problem.sentence, 409)
+    except actions.Doubtful as problem:
+        return _page(request, _open(request, pk, is_rehearsal, at), doubted=problem.sentence, status=400)
     except Problem as problem:
-        return _page(
-            request,
-            _open(request, pk, is_rehearsal, at),
-            problem.sentence,
-            400,
-            data,
-        )
-    if data.text("do", 20) in actions.CARRIED_ON and not is_rehearsal:
-        after = carried_on(before, command.written, led_to)
-    else:
-        after = _open(request, pk, is_rehearsal, led_to)
+        return _page(request, _open(request, pk, is_rehearsal, at), problem.sentence, 400, data)
+    after = _after(request, before, command, led_to, data.text("do", 20))
     if is_rehearsal and after.here.step.key != at:
         rehearsing.follow(after)
     elif data.text("do", 20) in actions.WEIGHED:
-        live_readings.begin_next(after, instruments.readings())
+        live_readings.begin_next(after, before.here.step, raw_g)
     if request.htmx:
         return _page(request, after)
     return redirect(f"{_address(after)}?{urlencode({'step': led_to})}" if led_to else _address(after))
+
+
+def _after(request: Request, before: Bench, command: services.StepCommand, led_to: str, done: str) -> Bench:
+    """The bench once something was done, read again only where it has to be."""
+    is_rehearsal = before.run.is_rehearsal
+    if done in actions.CARRIED_ON and not is_rehearsal:
+        return carried_on(before, command.written, led_to)
+    return _open(request, before.batch.pk, is_rehearsal, led_to)
 
 
 @require_safe
@@ -163,7 +169,8 @@ def zero(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     data = Fields(request.POST)
     found = _open(request, pk, is_rehearsal, data.text("step", 120))
     is_counted, by_itself = bool(data.text("counts", 5)), bool(data.text("by_itself", 5))
-    instruments.begin_weighing(found.weighing, is_counted=is_counted, is_sure=not by_itself)
+    raw_g = live_readings.steady_raw(instruments.readings())
+    instruments.begin_weighing(found.weighing, None if is_counted else raw_g, is_counted, not by_itself)
     return HttpResponse(status=204)
 
 

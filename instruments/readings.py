@@ -18,7 +18,8 @@ STEADY_S, STEADY_STEPS = 1.2, 1.01
 class Reading:
     """What one instrument said last: ``value`` in grams or degrees C, None with a ``problem``; ``at`` and
     the times of ``seen`` are seconds of the clock that never goes back. ``raw`` is the line as it came. Of a scale
-    ``zero_g`` was subtracted, as ``weighing`` began, and what came onto it first may have come at once."""
+    ``zero_g`` was subtracted, as ``weighing`` began, and what came onto it first may have come at once;
+    that was asked for at ``asked_at``."""
 
     value: float | None
     raw: str
@@ -29,6 +30,7 @@ class Reading:
     zero_g: float = 0.0
     weighing: str = ""
     came_at_once: bool = False
+    asked_at: float = 0.0
 
     def trouble(self, now: float) -> str:
         """What is wrong with it at a moment, empty when nothing is."""

@@ -35,10 +35,9 @@ def begin_weighing(name: str, raw_g: float | None = None, is_counted: bool = Fal
     zero.ask(settings.DATA_DIR, zero.Beginning(name, now(), raw_g, is_counted, is_sure))
 
 
-def weighing_asked() -> str:
-    """The weighing that was asked for last; empty for none."""
-    wanted = zero.asked(settings.DATA_DIR)
-    return wanted.name if wanted else ""
+def weighing_asked() -> zero.Beginning:
+    """The weighing that was asked for last; one without a name for none."""
+    return zero.asked(settings.DATA_DIR) or zero.Beginning("", 0.0)
 
 
 def set_instrument(kind: str, address: str, baud: int = 9600, unit: str = "", tare: str = "") -> None:

@@ -155,15 +155,16 @@ class Simulator:
         return self.pot.line() if self.pot is not None else b""
 
     def do(self, order: dict[str, Any]) -> None:
-        """What the maker does: ``put`` grams (less than 0 takes some), ``load`` the pan to some, ``tare``, ``step``
-        and ``settling`` of the scale, ``move`` the pot, ``pot`` a melt, ``speed``, ``unplug`` an instrument for
-        seconds (-1 for good)."""
+        """What the maker does: ``put`` grams (less than 0 takes some), ``load`` the pan to some, ``tare``, ``step``,
+        ``drift`` and ``settling`` of the scale, ``move`` the pot, ``pot`` a melt, ``speed``, ``unplug`` an instrument
+        for seconds (-1 for good)."""
         scale = self.scale
         acts: dict[str, Callable[[Any], None]] = {
             "put": lambda grams: setattr(scale, "load_g", _held(scale.load_g + _finite(grams))),
             "load": lambda grams: setattr(scale, "load_g", _held(_finite(grams))),
             "tare": lambda _: scale.tare(),
             "step": lambda grams: setattr(scale, "step_g", max(1e-4, _finite(grams))),
+            "drift": lambda steps: setattr(scale, "drift", min(60.0, max(-60.0, _finite(steps)))),
             "settling": lambda seconds: setattr(scale, "settling_s", min(5.0, max(0.01, _finite(seconds)))),
             "speed": lambda times: setattr(self, "speed", min(600.0, max(0.1, _finite(times)))),
             "move": lambda place: self.pot.move(str(place)) if self.pot else None,

@@ -6,6 +6,7 @@ from itertools import groupby, pairwise
 
 from balmcore.errors import Problem
 from balmcore.making.method import method_for
+from balmcore.making.method.pouring import REWARM_MIN
 from balmcore.tables import Tables
 from balmcore.trials.experience import BenchPace
 from balmcore.trials.rates import middle
@@ -28,7 +29,8 @@ def bench_pace(tables: Tables) -> BenchPace:
         overruns += [event.data["overrun"] for event in events if event.kind == Event.Kind.MEASURED]
         closing = [event for event in events if event.kind in CLOSING]
         for before, event in pairwise(closing):
-            seconds = (event.at - before.at).total_seconds()
+            rewarmed = sum(each.kind == Event.Kind.REWARMED and each.step == event.step for each in events)
+            seconds = (event.at - before.at).total_seconds() - rewarmed * REWARM_MIN * 60
             if event.kind == Event.Kind.FILLED and event.pieces:
                 each = seconds / len(event.pieces)
                 if SECONDS_A_PIECE[0] <= each <= SECONDS_A_PIECE[1]:

@@ -1,11 +1,12 @@
 """What the buttons of the bench do, and what each step came to in a few words."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from balmcore import units
 from balmcore.errors import Problem
+from balmcore.making.bench.live import doubt
 from balmcore.making.bench.steps import Task, still_wet
 from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
@@ -66,8 +67,21 @@ def _take(command: StepCommand, data: Fields) -> None:
     services.take(command, forms.grams(data.text("grams", 80), command.bench))
 
 
+PROBE_OUT = "The thermometer was out of the pot."
+
+
+class Doubtful(Problem):
+    """Something is said to be there that an instrument says otherwise of: it is asked before it is believed."""
+
+
 def _done(command: StepCommand, data: Fields) -> None:
-    services.close(command, why=data.text("why", 200))
+    """The step is done, unless the thermometer says otherwise and nobody says why."""
+    bench, why = command.bench, data.text("why", 200)
+    if data.text("probe_out", 5):
+        command, why = replace(command, temp_c=None), PROBE_OUT
+    elif not data.text("sure", 5) and (asked := doubt(bench.setup, bench.here.step, command.temp_c)):
+        raise Doubtful(asked)
+    services.close(command, why=why)
 
 
 def _dry(command: StepCommand, data: Fields) -> None:
@@ -127,6 +141,10 @@ def _note(command: StepCommand, data: Fields) -> str:
     return command.bench.here.step.key
 
 
+def _rewarm(command: StepCommand, data: Fields) -> str:
+    return services.rewarm(command).step
+
+
 def _timer(command: StepCommand, data: Fields) -> str:
     services.set_timer(command, data.text("label", 80), units.number(data.text("minutes", 20)))
     return command.bench.here.step.key
@@ -159,6 +177,7 @@ _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
     "rescale": _rescale,
     "note": _note,
     "timer": _timer,
+    "rewarm": _rewarm,
     "stop": _stop,
     "undo": _undo,
     "log": _log,
@@ -166,7 +185,21 @@ _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
 
 
 # What leaves the bench in memory as it is in the database: it need not be read again.
-CARRIED_ON = ("weigh", "correct", "count", "take", "done", "dry", "skip", "measure", "fill", "note", "timer", "log")
+CARRIED_ON = (
+    "weigh",
+    "correct",
+    "count",
+    "take",
+    "done",
+    "dry",
+    "skip",
+    "measure",
+    "fill",
+    "note",
+    "timer",
+    "rewarm",
+    "log",
+)
 # After these the next weighing begins at what stands on the scale then.
 WEIGHED = ("weigh", "take", "measure")
 # What goes on with the making: not before what is unfit in it is known.

@@ -15,20 +15,23 @@ from django.utils import timezone
 from balmcore.composition import Array
 from balmcore.display import Display
 from balmcore.errors import Problem
-from balmcore.making.bench.live import pan, sets_in, warming, weighing
-from balmcore.making.bench.steps import Task
+from balmcore.making.bench.live import NEAR_STEPS, pan, sets_in, suffering, warming, weighing
+from balmcore.making.bench.steps import BenchStep, Task, is_same_vessel
+from balmcore.making.steps import Setup
 from balmcore.wording import minutes_text
 from bench.models import BenchRun, stamp
 from bench.state import Bench, open_bench
+from bench.steps import forms
 from instruments import services as instruments
 from instruments.readings import Reading, now
 from workshop.pictures.graph import Graph, graph
-from workshop.web import Request
+from workshop.web import Fields, Request
 
 SEEN_MIN = 20.0  # of the thermometer's course are drawn
 TALL = (400.0, 170.0)
 HURRY_MIN = 5.0
 NEAR_ZERO_STEPS = 3  # of a scale that shows next to nothing, nothing is said to be taken off
+BEGINS = "It begins at nothing once it stands still: do not pour yet."
 SAME_STEPS = Decimal("1.05")
 
 
@@ -47,8 +50,10 @@ class Shown:
     speed: int
     melt_timeline: Graph | None
     show: Display
-    weighing: str = ""
-    vessel: str = ""
+    weighing: str
+    vessel: str
+    setup: Setup
+    step: BenchStep
 
 
 def shown(bench: Bench) -> Shown:
@@ -63,13 +68,16 @@ def shown(bench: Bench) -> Shown:
         course.minutes if course else None,
         course.temps_c if course else None,
         step.aim_c,
-        bench.setup.prediction.set_c,
+        # A piece is meant to set where it cools.
+        bench.setup.prediction.set_c if course is None or course.asks else None,
         bench.begun_at,
         bench.run.speed,
         melt_timeline_of(bench),
         bench.prefs.show,
         bench.weighing if step.is_weighing else "",
         step.vessel,
+        bench.setup,
+        step,
     )
 
 
@@ -151,6 +159,8 @@ def _scale(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
         stands = weighing(grams, at.target_g, at.resolution_g, at.show)
         said |= {"filled": round(stands.filled, 3), "words": stands.words, "over": stands.is_over}
         said["there"] = stands.is_there and reading.is_steady
+        # What an empty pan may show by itself is not accepted by itself.
+        said["by_itself"] = at.target_g > NEAR_STEPS * at.resolution_g
     if at.weighing:
         said |= _pan(at, reading, grams)
     return said
@@ -159,10 +169,10 @@ def _scale(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
 def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
     """Whether what the scale shows can be taken, and what is asked about it first."""
     has_begun = reading.weighing == at.weighing
-    if not has_begun and instruments.weighing_asked() == at.weighing:
-        return {"waits": "It begins at nothing.", "there": False}
+    if reading.asked_at != (wanted := instruments.weighing_asked()).at and wanted.name == at.weighing:
+        return {"waits": BEGINS, "words": BEGINS, "number": "–", "there": False}
     is_known = has_begun and not reading.came_at_once
-    found = pan(grams, at.resolution_g, reading.is_steady, is_known, at.vessel, at.show)
+    found = pan(grams, at.target_g, at.resolution_g, reading.is_steady, is_known, at.vessel, at.show)
     said: dict[str, Any] = {"waits": found.waits, "asks": found.asks, "counts": found.can_count}
     if found.waits or found.asks:
         said["there"] = False
@@ -173,25 +183,37 @@ def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
     return said
 
 
-def accepted(bench: Bench, grams: Decimal, readings: Mapping[str, Reading]) -> None:
-    """See that a weight taken from the scale is what stands on it, at rest. Raises :class:`Problem`."""
+def taken_from(bench: Bench, data: Fields, readings: Mapping[str, Reading]) -> float | None:
+    """What the scale itself shows, None while it moves or says nothing. A weight that is said to come from it, at rest,
+    must be what still stands on it. Raises :class:`Problem`."""
+    if not data.text("weighing", 200):
+        return steady_raw(readings)
+    grams = forms.grams(data.text("grams", 80), bench)
     reading = readings.get("scale")
     step = bench.batch.resolution_g
     if reading is None or reading.value is None or reading.trouble(now()):
         raise Problem("The scale fell silent as it was accepted: type what it shows.", "grams")
     if reading.weighing != bench.weighing or reading.came_at_once:
         raise Problem("Say first what stands on the scale: nothing was written down.", "grams")
-    if not reading.is_steady or abs(Decimal(str(reading.value)) - grams) > step * SAME_STEPS:
-        raise Problem("The scale moved as it was accepted: nothing was written down. Accept it once more.", "grams")
+    if abs(Decimal(str(reading.value)) - grams) > step * SAME_STEPS:
+        raise Problem("The scale moved as it was accepted: nothing was written down yet.", "grams")
+    return reading.zero_g + float(grams)
 
 
-def begin_next(bench: Bench, readings: Mapping[str, Reading]) -> None:
-    """Let the next weighing begin at what stands on the scale now, where it is at rest."""
+def begin_next(bench: Bench, before: BenchStep, raw_g: float | None) -> None:
+    """Let the next weighing begin at what stands on the scale now, where that is known: surely where it is in the same
+    vessel, else until another one comes."""
+    step = bench.here.step
+    if step.is_weighing and raw_g is not None:
+        instruments.begin_weighing(bench.weighing, raw_g, is_sure=is_same_vessel(before, step))
+
+
+def steady_raw(readings: Mapping[str, Reading]) -> float | None:
+    """What the scale itself shows, None while it moves or says nothing."""
     reading = readings.get("scale")
-    if reading is None or reading.value is None or reading.trouble(now()) or not bench.here.step.is_weighing:
-        return
-    if reading.is_steady and reading.weighing != bench.weighing:
-        instruments.begin_weighing(bench.weighing, reading.value + reading.zero_g)
+    if reading is None or reading.value is None or reading.trouble(now()) or not reading.is_steady:
+        return None
+    return reading.value + reading.zero_g
 
 
 def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
@@ -201,6 +223,7 @@ def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
     said: dict[str, Any] = {"number": at.show.temp_text(reading.value, 1), "sentence": ""}
     if reading.is_stuck(moment) and at.task is Task.WARM:
         said["problem"] = "It has shown the very same for minutes: is its tip in the melt?"
+    said["hot"] = suffering(at.setup, at.step, reading.value) if at.step.aim_c is not None else ""
     elapsed = (timezone.now() - at.begun_at).total_seconds()
     # The seconds of the readings' clock, as minutes of the melt's since the step began.
     seen = [
@@ -211,7 +234,7 @@ def _thermometer(at: Shown, reading: Reading, moment: float) -> dict[str, Any]:
     recent = [(minute, value) for minute, value in seen if minute >= seen[-1][0] - SEEN_MIN] or [(0.0, reading.value)]
     recent[-1] = (recent[-1][0], reading.value)
     stands = warming(at.minutes, at.temps_c, at.aim_c, recent, at.show, at.set_c)
-    said["sentence"], said["there"] = stands.sentence, stands.is_there
+    said["sentence"], said["there"] = said["hot"] or stands.sentence, stands.is_there and not said["hot"]
     left = sets_in(at.minutes, at.temps_c, reading.value, at.set_c, stands.pace)
     if at.task in (Task.FILL, Task.DO) and left is not None and 0 < left < HURRY_MIN:
         said["sentence"] = f"It will set in {minutes_text(left)}."

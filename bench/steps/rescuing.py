@@ -73,6 +73,7 @@ class Rescuing:
     troubles: tuple[tuple[str, str], ...]
     shift: float | None = None
     advice: str = ""
+    offered: str = ""
 
     @property
     def sentence(self) -> str:
@@ -100,7 +101,10 @@ def read(data: Fields, bench: Bench) -> Rescuing:
         felt = _shifted(bench, trouble)
         shift = None if felt is None else felt - _model(bench)
     stands = bench.verdict.firmness if felt is None else felt
-    want_text = data.text("want", 20) or f"{_aim(bench, trouble, stands):.0f}"
+    aim = f"{_aim(bench, trouble, stands):.0f}"
+    # What was only offered gives way when more is said of the drop.
+    typed_want = data.text("want", 20)
+    want_text = aim if not typed_want or typed_want == data.text("offered", 20) else typed_want
     want = float(reading.value("want", lambda: _firmness(want_text), Decimal(round(stands))))
     typed = (data.text("thumb", 20), data.text("press_g", 40), data.text("rod_mm", 4))
     offers: Sequence[Offer] = ()
@@ -111,7 +115,7 @@ def read(data: Fields, bench: Bench) -> Rescuing:
         offers = _offers(bench, trouble, want, felt)
         if not offers:
             advice = _nothing(trouble)
-    return Rescuing(trouble, want_text, *typed, reading.problems, felt, tuple(offers), known, shift, advice)
+    return Rescuing(trouble, want_text, *typed, reading.problems, felt, tuple(offers), known, shift, advice, aim)
 
 
 def _firmness(text: str) -> Decimal:

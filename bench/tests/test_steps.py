@@ -1,11 +1,13 @@
 """One step at a time: what instruments put into the page, what puts a drop right, what is taken back, what is written."""
 
 import threading
+from datetime import timedelta
 from decimal import Decimal as D
 from unittest import mock
 
 from django.http import HttpResponse
 from django.test import TestCase
+from django.utils import timezone
 
 from balmcore.composition import Composition, normalise
 from balmcore.tables import shipped
@@ -89,7 +91,6 @@ class LiveTests(BenchTestCase):
         for reading, said in (
             (Reading(17.1, "", now(), is_steady=True), "Say first what stands on the scale"),
             (Reading(17.1, "", now(), is_steady=True, weighing=name, came_at_once=True), "Say first what stands"),
-            (Reading(17.1, "", now(), weighing=name), "The scale moved as it was accepted"),
             (Reading(17.4, "", now(), is_steady=True, weighing=name), "The scale moved as it was accepted"),
             (Reading(17.1, "", now() - 60, weighing=name), "The scale fell silent"),
         ):
@@ -118,7 +119,12 @@ class LiveTests(BenchTestCase):
             wanted = zero_asked(folder)
             self.assertEqual((wanted.raw_g, wanted.is_counted, wanted.is_sure), (None, counted, sure))
         said = self.live(scale=Reading(3.0, "", now(), is_steady=True))["scale"]
-        self.assertEqual((said["waits"], said["there"]), ("It begins at nothing.", False))
+        self.assertEqual((said["number"], said["there"]), ("–", False))
+        self.assertIn("do not pour yet", said["words"])
+        steady = Reading(2.0, "", now(), is_steady=True, zero_g=300.0)
+        with mock.patch("instruments.services.readings", return_value={"scale": steady}):
+            self.client.post(f"{self.path}zero", {"step": self.step})
+        self.assertEqual(zero_asked(folder).raw_g, 302.0)
 
     def test_the_thermometer_is_drawn_over_the_course(self) -> None:
         """On the bath: how long, and a trail inside the strip; stuck for minutes it is doubted; elsewhere silent."""
@@ -136,6 +142,51 @@ class LiveTests(BenchTestCase):
         self.assertEqual(
             strip.path([(-5.0, 300.0), (1e6, -300.0)])[-11:], f"{strip.right:.1f},{strip.bottom:.1f}"[-11:]
         )
+
+    def test_it_is_there_is_asked_where_the_thermometer_says_otherwise(self) -> None:
+        """32 °C where 72 is wanted: nothing is done until one tap says that it is out of the pot, or that it is so; then
+        the record says which."""
+        self.weigh_all()
+        cold = {"thermometer": Reading(32.0, "T", now())}
+        with mock.patch("instruments.services.readings", return_value=cold):
+            self.do("done", 400)
+            self.assertContains(self.page, "The thermometer says 32 °C, and 72 °C is wanted.", status_code=400)
+            self.assertEqual(self.step, "melt")
+            self.do("done", probe_out="1")
+            told = Event.objects.get(step="melt")
+            self.assertEqual((told.temp_c, told.text), (None, "The thermometer was out of the pot."))
+            self.do("undo")
+            self.do("done", sure="1")
+            self.assertEqual(Event.objects.filter(step="melt").last().temp_c, 32)
+        hot = self.live(thermometer=Reading(92.0, "T", now()))["thermometer"]
+        self.assertEqual(
+            (hot["sentence"], hot["there"]),
+            ("Shea butter, refined suffers above 75 °C, and this is 17 °C hotter.", False),
+        )
+
+    def test_a_piece_is_meant_to_set_where_it_cools(self) -> None:
+        """Below where it sets: no word of the bath on the counter; at the jug there is."""
+        self.weigh_all()
+        for step, is_said in (("cool_counter_0", False), ("pour", True)):
+            self.page = self.client.get(self.path, {"step": step})
+            said = self.live(thermometer=Reading(40.0, "T", now()))["thermometer"]
+            self.assertEqual("back on the bath" in str(said["sentence"]), is_said, said)
+
+    def test_warmed_again_the_window_begins_anew_and_is_counted(self) -> None:
+        self.weigh_all()
+        self.do("rewarm", 400)
+        while self.step != "pour":
+            self.do("done")
+        Event.objects.update(at=timezone.now() - timedelta(minutes=5))
+        self.page = self.client.get(self.path)
+        (window,) = self.page.context["bench"].timers
+        self.do("rewarm")
+        (again,) = self.page.context["bench"].timers
+        self.assertAlmostEqual((again.due - window.due).total_seconds(), 300, delta=5)
+        self.do("rewarm")
+        self.assertContains(self.page, "2 so far")
+        self.do("undo")
+        self.assertContains(self.page, "1 so far")
 
     def test_an_old_page_is_told_the_new_stamp_and_nothing_else(self) -> None:
         """Another device weighed meanwhile: no reading is judged by a step that is over."""

@@ -11,6 +11,11 @@ import numpy as np
 
 from balmcore.composition import Array
 from balmcore.display import Display
+from balmcore.making.bench.steps import BenchStep
+from balmcore.making.method.heating import COOL_FIRST
+from balmcore.making.method.temperatures import suffers
+from balmcore.making.pot import MELTED, STAGES, Stage, heat_limit
+from balmcore.making.steps import Setup
 from balmcore.wording import minutes_text
 
 NEAR_K = 1.0  # a kitchen probe's own error
@@ -63,13 +68,16 @@ class Pan:
 NEAR_STEPS = Decimal("2.5")  # what an empty pan shows after an hour
 
 
-def pan(grams: Decimal, step: Decimal, is_steady: bool, is_known: bool, vessel: str, show: Display) -> Pan:
+def pan(
+    grams: Decimal, target: Decimal | None, step: Decimal, is_steady: bool, is_known: bool, vessel: str, show: Display
+) -> Pan:
     """Whether what a scale shows is what was poured: not while it moves, and not with something on it that stood there
     before the weighing began, came at once as a vessel does, or less on it than then. ``is_known`` is True where the
-    weighing has begun, and what is on it was poured.
+    weighing has begun, and what is on it was poured: less than a trembling pan shows counts as nothing, but for a
+    target as small.
 
     >>> from balmcore.display import CELSIUS
-    >>> pan(Decimal("16.3"), Decimal("0.1"), True, False, "pot", CELSIUS).asks
+    >>> pan(Decimal("16.3"), Decimal("40"), Decimal("0.1"), True, False, "pot", CELSIUS).asks
     '16.3 g stand on it already: is that the pot?'
     """
     if not is_steady:
@@ -78,7 +86,9 @@ def pan(grams: Decimal, step: Decimal, is_steady: bool, is_known: bool, vessel: 
         asks = f"{show.mass_text(-grams)} less than it began with: was something taken off, or is it another {vessel}?"
         return Pan(asks, asks)
     if is_known:
-        return Pan()
+        trembles = NEAR_STEPS * step
+        least = trembles if target is None else max(step, min(trembles, target - step))
+        return Pan(waits="" if grams >= least else "Nothing is on it yet.")
     if grams <= NEAR_STEPS * step:
         return Pan(waits="It begins at nothing.", begins=True)
     asks = f"{show.mass_text(grams)} stand on it already: is that the {vessel}?"
@@ -147,6 +157,34 @@ def warming(
             return Warming(left, speed, f"{aim} any minute.", False)
         return Warming(left, speed, f"{aim} in about {minutes_text(left)}.", False)
     return Warming(left, speed, f"Cool to {aim} first, about {minutes_text(left)}.", False)
+
+
+HOT_STEPS = ("melt", "clear", "powders", COOL_FIRST, "seeds")
+
+
+def suffering(setup: Setup, step: BenchStep, temp_c: float) -> str:
+    """What of what is in the pot at a step stands a temperature least, in a sentence; empty where all of it does."""
+    there: tuple[Stage, ...] = (Stage.WATER, *MELTED, Stage.POWDER)
+    if step.key not in HOT_STEPS:
+        there = (*there, Stage.DELICATE)
+    if step.key not in (*HOT_STEPS, "delicate", "test", "cool", "water_off"):
+        there = STAGES
+    first = min(setup.items(*there), key=lambda item: heat_limit(item) or np.inf, default=None)
+    return suffers(setup, [first] if first else [], temp_c, is_told=True)[1]
+
+
+def doubt(setup: Setup, step: BenchStep, temp_c: float | None) -> str:
+    """What is to be asked where a step that is about a temperature is said to be there, and the thermometer says
+    otherwise; empty where nothing is."""
+    course = step.course
+    if temp_c is None or step.aim_c is None or course is None or not course.asks or not course.temps_c.size:
+        return ""
+    said = f"The thermometer says {setup.temp(temp_c)}"
+    if hurt := suffering(setup, step, temp_c):
+        return f"{said}. {hurt}"
+    rises = course.temps_c[-1] >= course.temps_c[0]
+    gap = step.aim_c - temp_c if rises else temp_c - step.aim_c
+    return f"{said}, and {setup.temp(step.aim_c)} is wanted." if gap > FAR_BELOW_K else ""
 
 
 def sets_in(minutes: Array, temps_c: Array, now_c: float, set_c: float | None, speed: float = 1.0) -> float | None:

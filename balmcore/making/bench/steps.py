@@ -25,6 +25,7 @@ NO_DRAIN = "Nothing of it goes down the sink: wax sets in the pipe. Wipe with pa
 DRY_FROM = Decimal("0.9")  # of what should leave: what the table says is a mean
 DUST = "Powder flies: mask or arm's length, lid of the sieve down, no draught."
 OWN_GLASS = "Into a small glass of its own, covered: it goes in off the heat."
+POT = "pot"
 COOLING, COOLED = "Cooling", ("cool_counter", "cool_refrigerator", "cool_freezer", "cool_ice_bath")
 
 
@@ -76,7 +77,7 @@ class BenchStep:
     aim: str = ""
     aim_c: float | None = None
     course: Step | None = None
-    vessel: str = "pot"
+    vessel: str = POT
     group: str = ""
 
     @property
@@ -88,6 +89,13 @@ class BenchStep:
     def is_weighing(self) -> bool:
         """True where the scale is looked at."""
         return self.task in (Task.WEIGH, Task.TAKE, Task.MEASURE)
+
+
+def is_same_vessel(before: BenchStep, after: BenchStep) -> bool:
+    """True where what stood on the scale at one step stands there at the next: the pot, or the glass of one finish."""
+    if before.key == after.key:
+        return True
+    return before.vessel == after.vessel and (before.vessel == POT or before.group == after.group != "")
 
 
 def weighing_key(slot: str, drops: int = 0) -> str:
@@ -124,8 +132,8 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
         yield replace(_plain(step, Task.DRY), target_g=leaves_g(setup))
     elif step.key in ("pour", "fill"):
         yield _plain(step, Task.FILL)
-    elif step.key.startswith(COOLED):
-        yield replace(_plain(step, Task.WAIT), group=COOLING)
+    elif step.key.startswith(COOLED) or step.key == "top_up":
+        yield replace(_plain(step, _task(step)), group=COOLING)
     else:
         yield _plain(step, _task(step))
         # A drop tells of what is in the pot: with what is delicate, where there is any.
@@ -198,7 +206,7 @@ def _weighed(line: BenchLine, step: Step, stage: Stage) -> BenchStep:
         target_g=line.target_g,
         slot=line.slot,
         finish=line.finish,
-        vessel="glass" if stage in (Stage.DELICATE, Stage.COOL) or line.finish is not None else "pot",
+        vessel="glass" if stage in (Stage.DELICATE, Stage.COOL) or line.finish is not None else POT,
     )
 
 
@@ -255,6 +263,7 @@ def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -
         "Hot wax: the jug stands on the scale, not in the hand.",
         target_g=portion.base_g,
         finish=number,
+        course=step if step.aim else None,
         vessel="jug",
         group=step.title,
         aim=step.aim,

@@ -1,6 +1,6 @@
 """How one melt becomes several finishes: what each takes, what is stirred into it, and the warmth meanwhile."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from balmcore.making.method.heating import ON_A_TRAY
 from balmcore.making.method.temperatures import poured_wrong
@@ -11,10 +11,10 @@ from balmcore.wording import in_sentence, listed
 TAKE_MIN = 1.5  # weighing a portion, stirring its additions in
 
 
-def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
+def divided(setup: Setup, piece_min: float, kept_g: Sequence[float]) -> Iterator[Step]:
     """A step for each finish: taken off the base, finished, poured or filled while the rest waits.
 
-    ``piece_min`` are the minutes that one piece takes.
+    ``piece_min`` are the minutes that one piece takes, ``kept_g`` what of each stays in its jug to top up with.
     """
     melted = not setup.is_whipped and setup.handling.cooling != "cold_whip"
     too_hot, said = poured_wrong(setup)
@@ -23,7 +23,7 @@ def divided(setup: Setup, piece_min: float) -> Iterator[Step]:
         step = Step(
             f"finish_{number}",
             f"{'Pour' if melted else 'Fill'} “{portion.finish.name}”",
-            _text(setup, portion, left, melted),
+            _text(setup, portion, left, melted, kept_g[number]),
             "The plainest first: what clings to a jug then spoils nothing. Each portion is weighed, so that what is "
             "added is the share that was planned.",
             TAKE_MIN + 0.5 * len(portion.add) + piece_min * portion.finish.count,
@@ -52,7 +52,7 @@ def glasses(setup: Setup) -> str:
     return f"Weigh {'; '.join(told)}." if told else ""
 
 
-def _text(setup: Setup, portion: Portion, left: int, melted: bool) -> str:
+def _text(setup: Setup, portion: Portion, left: int, melted: bool, kept_g: float) -> str:
     jug = "a small warm jug" if melted else "a small bowl"
     count = portion.finish.count
     pieces = f"{count} piece{'' if count == 1 else 's'}"
@@ -69,6 +69,8 @@ def _text(setup: Setup, portion: Portion, left: int, melted: bool) -> str:
         if one.drops:
             drops = f"{one.drops} drop{'' if one.drops == 1 else 's'}"
             text += f" {drops} of {in_sentence(one.ingredient.name)} in each, stirred with a stick."
+    if kept_g:
+        text += f" Pour each a little short: about {setup.mass(kept_g)} stay in its jug on the bath to top up with."
     if left and melted:
         text += f" The rest of the base stays on the bath at {setup.temp(setup.handling.pour_c)}."
     return text

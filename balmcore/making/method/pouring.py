@@ -39,13 +39,15 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
         told += f"; the pitcher stays pourable for {minutes_text(window)}"
     start = setup.handling.pour_c if before.ends_c is None else min(before.ends_c, setup.handling.pour_c)
     course = pitcher_course(setup, start, "counter", stirred=False)
+    held_back = _held_back_g(setup)
     if setup.portions:
-        yield from divided(setup, needed / count)
-        yield from _after_pouring(setup, cooled, 0)
+        taken = float(sum(portion.base_g for portion in setup.portions))
+        kept = [held_back * float(portion.base_g) / taken for portion in setup.portions]
+        yield from divided(setup, needed / count, kept)
+        yield from _after_pouring(setup, cooled, count if held_back else 0)
         return
     too_hot, said = poured_wrong(setup)
     tubes = any(vessel.kind == "tube" for vessel in setup.vessels.containers_by_key.values())
-    held_back = _held_back_g(setup)
     if held_back:
         told += f". Pour each a little short: about {setup.mass(held_back)} in all stay warm on the bath to top up with"
     yield along(
@@ -149,7 +151,8 @@ def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
         "top_up",
         "Top up",
         f"Now, while it is liquid below its skin: the middle dips, by up to {figure(hollow, 1)} mL in the largest "
-        f"piece. Warm the rest to {setup.temp(setup.handling.pour_c)}, break the skin where it dips, and fill each up "
+        f"piece. Warm {'what is left in each jug' if setup.portions else 'the rest'} to "
+        f"{setup.temp(setup.handling.pour_c)}, break the skin where it dips, and fill each up "
         "to its weight.",
         "The melt shrinks as it sets. A hollow filled when all is cold stays a patch that lifts off.",
         TOP_UP_MIN + TOP_UP_EACH_MIN * count,
@@ -204,7 +207,7 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
 def _filled_cold(setup: Setup) -> Iterator[Step]:
     count = sum(piece.count for piece in setup.pieces)
     if setup.portions:
-        yield from divided(setup, 1.0)
+        yield from divided(setup, 1.0, [0.0] * len(setup.portions))
         yield _rest()
         return
     yield Step(

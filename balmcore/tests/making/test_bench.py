@@ -6,7 +6,7 @@ import numpy as np
 
 from balmcore.composition import Composition
 from balmcore.display import CELSIUS, Display
-from balmcore.making.bench.live import pace, sets_in, warming, weighing
+from balmcore.making.bench.live import Pan, doubt, pace, pan, sets_in, warming, weighing
 from balmcore.making.bench.steps import BenchLine, Task, bench_steps
 from balmcore.making.method import method_for
 from balmcore.making.pot import STAGES
@@ -55,6 +55,36 @@ class StepTests(CoreTestCase):
         self.assertIn("Powder flies", steps["weigh:kaolin"].caution)
 
 
+class DoubtTests(CoreTestCase):
+    def test_what_a_thermometer_says_otherwise_is_asked(self) -> None:
+        """32 °C where 72 is wanted, 92 where shea stands 75, too warm for the scent; not where a piece sets by itself."""
+        shares = {
+            "olive_oil": D("0.6"),
+            "beeswax_yellow": D("0.2"),
+            "shea_butter_refined": D("0.19"),
+            "lavender": D("0.01"),
+        }
+        made = setup(Composition.of(shares))
+        lines = [BenchLine(item.key, item, D(10)) for item in made.items(*STAGES)]
+        steps = {step.key: step for step in bench_steps(made, method_for(made), lines)}
+        for key, temp_c, said in (
+            ("melt", 32.0, "The thermometer says 32 °C, and 73 °C is wanted."),
+            ("melt", 71.0, ""),
+            (
+                "clear",
+                92.0,
+                "The thermometer says 92 °C. Shea butter, refined suffers above 75 °C, and this is 17 °C hotter.",
+            ),
+            ("cool", 70.0, "The thermometer says 70 °C, and 61 °C is wanted."),
+            ("cool", 62.0, ""),
+            ("cool_counter_0", 20.0, ""),
+            ("melt", None, ""),
+            ("prepare", 20.0, ""),
+        ):
+            with self.subTest(key=key, temp_c=temp_c):
+                self.assertEqual(doubt(made, steps[key], temp_c), said)
+
+
 class LiveTests(CoreTestCase):
     def test_a_weight_is_told_by_how_far_it_is(self) -> None:
         """To go, there within a step, over; in ounces too; a bar of four fifths."""
@@ -63,6 +93,20 @@ class LiveTests(CoreTestCase):
         self.assertEqual([one.words for one in told], ["2.5 g to go", "there", "there", "0.6 g over"])
         self.assertEqual((told[0].filled, told[3].is_over), (0.8, True))
         self.assertEqual(weighing(D(10), D("12.5"), step, Display("oz", "F", 0.1)).words, "0.0882 oz to go")
+
+    def test_what_is_on_the_pan_is_taken_at_rest_and_above_its_trembling(self) -> None:
+        """Two steps on an empty pan are nothing for 35 g, and all of it for 0.3 g; what moves waits whatever it is."""
+        step = D("0.1")
+        for grams, target, is_steady, waits in (
+            ("0.2", D(35), True, "Nothing is on it yet."),
+            ("0.2", D("0.3"), True, ""),
+            ("0.1", D("0.1"), True, ""),
+            ("0", D("0.1"), True, "Nothing is on it yet."),
+            ("0.3", D(35), True, ""),
+            ("0.3", None, True, ""),
+            ("32.2", D("34.6"), False, "It still moves: it is taken as soon as it stands still."),
+        ):
+            self.assertEqual(pan(D(grams), target, step, is_steady, True, "pot", CELSIUS), Pan(waits=waits), grams)
 
     def test_the_prediction_is_corrected_by_what_was_seen(self) -> None:
         """Predicted 2 K a minute; seen twice as fast, half the time is left."""

@@ -9,7 +9,7 @@ from typing import Any
 from balmcore.advice.colour import colour_words, tint_share, tint_shares
 from balmcore.cli import main
 from balmcore.composition import Composition
-from balmcore.making.bench.steps import BenchLine, Task, bench_steps
+from balmcore.making.bench.steps import BenchLine, Task, bench_steps, is_same_vessel
 from balmcore.making.method import method_for
 from balmcore.making.portions import FinishPlan, Wanted, scale_finishes
 from balmcore.making.scaling import Filling, with_added
@@ -52,13 +52,16 @@ class DividingTests(CoreTestCase):
         self.assertEqual(
             steps["finish_1"].text,
             f"Take {plain.base_g:.1f} g of the base into a small warm jug, pour 3 pieces. "
+            "Pour each a little short: about 5.3 g stay in its jug on the bath to top up with. "
             f"The rest of the base stays on the bath at {made.handling.pour_c:.0f} °C.",
         )
         self.assertEqual(
             steps["finish_0"].text,
             f"Take {scented.base_g:.1f} g of the base into a small warm jug, stir its glass in "
-            f"({scented.add['lavender']:.1f} g lavender), pour 2 pieces. 2 drops of tea tree in each, stirred with a stick.",
+            f"({scented.add['lavender']:.1f} g lavender), pour 2 pieces. 2 drops of tea tree in each, stirred with a stick. "
+            "Pour each a little short: about 3.5 g stay in its jug on the bath to top up with.",
         )
+        self.assertIn("Warm what is left in each jug", steps["top_up"].text)
         self.assertIn("Weigh lavender into a glass with “scented” on it.", steps["weigh"].text)
         self.assertEqual((steps["finish_1"].at, steps["finish_0"].at), ("stove", ""))
         self.assertGreater(steps["finish_0"].length, 2.5)
@@ -92,6 +95,16 @@ class DividingTests(CoreTestCase):
                          ["Glass for “scented”", *["Pour “scented”"] * 3])  # fmt: skip
         self.assertIn("Stir the glass for “scented” in: lavender. Fill 2, level", steps[keys.index("fill:0")].text)
         self.assertIn("A day before any test", steps[-1].text)
+        # The pot stays on the scale from line to line; a glass is another vessel, and a jug.
+        by_key = {step.key: step for step in steps}
+        for before, after, is_same in (
+            ("weigh:beeswax_yellow", "weigh:olive_oil", True),
+            ("weigh:olive_oil", "weigh:lavender.7", False),
+            ("weigh:lavender.7", "take:1", False),
+            ("take:1", "take:0", False),
+            ("take:0", "take:0", True),
+        ):
+            self.assertIs(is_same_vessel(by_key[before], by_key[after]), is_same, (before, after))
 
     def test_a_whipped_melt_is_divided_cold(self) -> None:
         soft = Composition.of({"shea_butter": D("0.7"), "coconut_oil": D("0.15"), "olive_oil": D("0.15")})

@@ -1,11 +1,12 @@
 /* The bench: polls scale and thermometer, runs timers, and accepts by space or a steady reading.
    Every word and every number comes from the server; nothing is worked out here. */
-const EVERY_MS = 250, HIDDEN_MS = 2000, PATIENCE_MS = 4000, STEADY_MS = 1200;
+const EVERY_MS = 250, HIDDEN_MS = 2000, PATIENCE_MS = 4000, STEADY_MS = 1200, FRESH_MS = 700;
 let scale = null;
 let steadySince = 0;
 let acceptedFor = "";
 let begunFor = "";
-let waitingFor = ""; // the weighing that was accepted while its pan moved
+let waitingFor = ""; // the weighing that was accepted, and waits for its pan to come to rest
+let waitingSince = 0;
 let failures = 0;
 const told = new Set();
 
@@ -47,13 +48,30 @@ function takeWhenSteady(said) {
   const why = said.problem || said.waits || "";
   document.getElementById("scale-waits").hidden = !isWaiting || !why;
   if (isWaiting) put("scale-waits", why);
-  if (isWaiting && !why) document.getElementById("accept").click();
+  // What the page knows is a moment old: a reading from after the tap decides.
+  if (isWaiting && !why && Date.now() - waitingSince > FRESH_MS) take(said);
+}
+
+/* What the scale shows goes to the server with the name of its weighing, which looks at the scale itself. */
+function take(said) {
+  const weighing = document.getElementById("weighing");
+  const field = document.getElementById("grams");
+  weighing.value = bench().dataset.weighing;
+  field.value = `${said.grams} g`;
+  waitingFor = "";
+  // Refused, as it moved just then, it goes on to wait.
+  const name = weighing.value;
+  document.addEventListener("htmx:afterRequest", ({ detail }) => {
+    weighing.value = field.value = "";
+    if (detail.xhr.status === 400) [waitingFor, waitingSince] = [name, Date.now()];
+  }, { once: true });
+  document.getElementById("accept").click();
 }
 
 function acceptWhenSteady(said) {
   const wanted = document.getElementById("when-steady");
   const key = bench().dataset.weighing;
-  if (!said.there || !wanted.checked) {
+  if (!said.there || !said.by_itself || !wanted.checked || document.getElementById("grams").value.trim()) {
     steadySince = 0;
     acceptedFor = "";
     return;
@@ -61,7 +79,7 @@ function acceptWhenSteady(said) {
   steadySince ||= Date.now();
   if (Date.now() - steadySince >= STEADY_MS && key !== acceptedFor) {
     acceptedFor = key;
-    document.getElementById("accept").click();
+    take(said);
   }
 }
 
@@ -163,18 +181,14 @@ document.addEventListener(
     const field = event.target.querySelector("[data-from-scale]");
     if (!field) return;
     const weighing = document.getElementById("weighing");
-    weighing.value = "";
+    if (weighing.value) return; // taken from the scale, see below
     waitingFor = "";
     if (field.value.trim() || !scale) return;
-    if (scale.waits) {
-      event.preventDefault();
-      event.stopImmediatePropagation();
-      waitingFor = bench().dataset.weighing;
-      takeWhenSteady(scale);
-      return;
-    }
-    field.value = `${scale.grams} g`;
-    weighing.value = bench().dataset.weighing;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    waitingFor = bench().dataset.weighing;
+    waitingSince = Date.now();
+    takeWhenSteady(scale);
   },
   true,
 );
