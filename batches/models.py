@@ -28,7 +28,11 @@ class BatchQuerySet(models.QuerySet["Batch"]):
 
     def unpoured(self) -> "BatchQuerySet":
         """What is planned or being weighed."""
-        return self.exclude(state=Batch.State.POURED)
+        return self.filter(state__in=(Batch.State.PLANNED, Batch.State.WEIGHING))
+
+    def called_off(self) -> "BatchQuerySet":
+        """What was begun and called off."""
+        return self.filter(state=Batch.State.OFF)
 
     def poured(self) -> "BatchQuerySet":
         """What was poured."""
@@ -64,13 +68,14 @@ class Batch(models.Model):
     things it keeps busy in minutes from its start, are kept as they were worked out then.
     ``override_reason`` is what its maker said to a limit that it is over, ``known_unfit`` what of lots in it that
     are not good they said that they know. ``drop_shift`` are the points that a drop of its pot was firmer than the
-    model, 0 until one was felt.
+    model, 0 until one was felt. ``off_why`` is what became of one that was begun and called off.
     """
 
     class State(models.TextChoices):
         PLANNED = "planned", "Planned"
         WEIGHING = "weighing", "Weighing"
         POURED = "poured", "Poured"
+        OFF = "off", "Called off"
 
     class When(models.TextChoices):
         OPEN = "", "No time yet"
@@ -93,6 +98,7 @@ class Batch(models.Model):
     )
     override_reason = models.CharField(max_length=300, blank=True)
     known_unfit = models.CharField(max_length=400, blank=True, default="")
+    off_why = models.CharField(max_length=120, blank=True, default="")
     drop_shift = MeasureField(low=-150, high=150, default=0)
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = MeasureField(low=0, high=LONGEST_MIN, default=0)
@@ -126,6 +132,11 @@ class Batch(models.Model):
     def is_poured(self) -> bool:
         """True once its pour was recorded."""
         return self.state == self.State.POURED
+
+    @property
+    def is_over(self) -> bool:
+        """True once it was poured, or called off after it was begun: its record stays as it is."""
+        return self.state in (self.State.POURED, self.State.OFF)
 
     @property
     def fillings(self) -> list[Filling]:
@@ -369,3 +380,18 @@ class Draw(models.Model):
 
     def __str__(self) -> str:
         return f"{self.grams} g of {self.lot}"
+
+
+class Rest(models.Model):
+    """What of a batch became a lot again, but for what stayed in a jug: its pot as it was called off, or pieces that
+    were melted again."""
+
+    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="rests")
+    finish = models.ForeignKey(BatchFinish, on_delete=models.PROTECT, null=True, blank=True, related_name="rests")
+    lot = models.OneToOneField(Lot, on_delete=models.PROTECT, related_name="rest_of")
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return f"Rest of {self.batch}"

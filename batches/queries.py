@@ -17,7 +17,7 @@ from pantry.models import Lot, Preparation
 from pantry.queries import earliest_best_before, lots_of, serving_for
 from workshop.pictures.tin import Tin, tin
 
-MOST_CHOSEN, PER_PAGE = 400, 24
+MOST_CHOSEN, PER_PAGE, MOST_OFF = 400, 24, 12
 
 
 @dataclass(frozen=True)
@@ -37,6 +37,7 @@ class Agenda:
 
     open: tuple[BatchCard, ...]
     done: tuple[BatchCard, ...]
+    called_off: tuple[BatchCard, ...]
     preparations: tuple[Preparation, ...]
     coming: Page
     poured: Page
@@ -55,6 +56,7 @@ def agenda(tables: Tables, coming: str = "", poured: str = "") -> Agenda:
     return Agenda(
         tuple(batch_card(batch, tables, unfit) for batch in first.object_list),
         tuple(batch_card(batch, tables, unfit) for batch in second.object_list),
+        tuple(batch_card(batch, tables) for batch in Batch.objects.called_off().for_list()[:MOST_OFF]),
         tuple(Preparation.objects.filter(finished_on=None)),
         first,
         second,

@@ -78,7 +78,7 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
 def _needs(batches: Iterable[Batch]) -> Iterable[tuple[str, bool, Decimal]]:
     """What is not weighed and not filled yet: key, container or not, amount."""
     for batch in batches:
-        if batch.is_poured:
+        if batch.is_over:
             continue
         for line in batch.lines.all():
             if line.actual_g is None and line.target_g:

@@ -353,7 +353,7 @@ def undo(command: StepCommand) -> Event:
     if not standing:
         raise Problem("There is nothing to take back.")
     last = standing[-1]
-    if command.bench.is_logged or command.batch.is_poured:
+    if command.bench.is_logged or command.batch.is_over:
         raise Problem("The pours are in the log: change them there.")
     command.move_on()
     last.is_undone = True
@@ -428,6 +428,8 @@ def end_rehearsal(run: BenchRun) -> None:
 
 
 def _require_open(command: StepCommand) -> None:
+    if command.batch.state == Batch.State.OFF:
+        raise Problem("This batch was called off: its record stays as it is.")
     if command.bench.is_logged or command.batch.is_poured:
         raise Problem("This batch is in the log: its record stays as it is.")
 

@@ -15,8 +15,8 @@ from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
 from batches.hooks import pour_address
 from batches.models import Batch
+from bench import calling_off, record, services
 from bench import example as examples
-from bench import record, services
 from bench.models import BenchRun
 from bench.rehearsal import simulator as rehearsing
 from bench.state import Bench, carried_on, open_bench
@@ -24,6 +24,7 @@ from bench.steps import actions, forms, rescuing
 from bench.steps import live as live_readings
 from bench.weights import recording
 from bench.weights import weigh_sheet as weigh_sheets
+from bench.weights.reading import weight_g
 from instruments import services as instruments
 from workshop import photos
 from workshop.web import Fields, Request
@@ -224,10 +225,33 @@ def attach_lot(request: Request, pk: int) -> HttpResponse:
 
 @require_POST
 def call_off(request: Request, pk: int) -> HttpResponse:
-    """Take a planned batch back."""
-    recording.call_off(get_object_or_404(Batch.objects.for_page(), pk=pk))
-    messages.success(request, "The batch is called off.")
-    return redirect("batches:list")
+    """Take a batch back that was not poured; where it is begun, what becomes of it is asked first."""
+    batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
+    calling_off.require_open(batch)
+    data, problem = Fields(request.POST), ""
+    fate = data.text("fate", 10)
+    if fate in set(calling_off.Fate) or not calling_off.has_begun(batch):
+        try:
+            grams = data.text("grams", 40).strip()
+            kept = calling_off.call_off(
+                batch,
+                calling_off.Fate(fate or calling_off.Fate.BACK),
+                request.tables,
+                weight_g(grams, None, request.prefs) if grams else None,
+            )
+        except Problem as refusal:
+            problem = refusal.sentence
+        else:
+            messages.success(request, "The batch is called off.")
+            return redirect("pantry:lot", kept.pk) if kept else redirect("batches:list")
+    context = {
+        "batch": batch,
+        "fates": calling_off.fates(batch),
+        "in_it": calling_off.in_it(batch, request.tables).total,
+        "problem": problem,
+        "typed": data.text("grams", 40),
+    }
+    return render(request, "bench/call_off.html", context, status=400 if problem else 200)
 
 
 @require_safe

@@ -86,11 +86,6 @@ def _person(name: str, contact: str) -> Person | None:
     return person
 
 
-def take_back(handout: Handout) -> None:
-    """A line that was written down by mistake goes; its pieces are left again."""
-    handout.delete()
-
-
 @transaction.atomic
 def forget(person: Person) -> int:
     """Take a person out: what they had stays counted, without their name. Returns how many pieces that were."""

@@ -4,6 +4,7 @@ from django.db import models
 from django.db.models import Q
 from django.utils import timezone
 
+from pantry.models import Lot
 from pours.models import Pour
 
 
@@ -23,13 +24,15 @@ class Person(models.Model):
 
 
 class Handout(models.Model):
-    """Pieces of a pour that went somewhere. ``is_forgotten`` where it went to a person who was taken out since."""
+    """Pieces of a pour that went somewhere. ``is_forgotten`` where it went to a person who was taken out since; ``lot``
+    is what pieces that were melted again became."""
 
     class How(models.TextChoices):
         KEPT = "kept", "Kept back as a sample"
         GIVEN = "given", "Given"
         SOLD = "sold", "Sold"
         SPOILED = "spoiled", "Spoiled"
+        MELTED = "melted", "Melted again"
 
     pour = models.ForeignKey(Pour, on_delete=models.PROTECT, related_name="handouts")
     how = models.CharField(max_length=7, choices=How)
@@ -38,6 +41,7 @@ class Handout(models.Model):
     is_forgotten = models.BooleanField(default=False)
     on = models.DateField(default=timezone.localdate)
     note = models.CharField(max_length=200, blank=True)
+    lot = models.OneToOneField(Lot, on_delete=models.PROTECT, null=True, blank=True, related_name="melted_from")
 
     class Meta:
         db_table = "labels_handout"

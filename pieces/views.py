@@ -18,7 +18,7 @@ from batches.models import Batch
 from labels.services import maker
 from pantry.models import Lot
 from pantry.queries import containers, name_of
-from pieces import accounts
+from pieces import accounts, melting
 from pieces.models import Handout, Person
 from pieces.stall import MOST_POURS, products
 from pours.models import Pour
@@ -71,12 +71,7 @@ def pieces(request: Request, pk: int) -> HttpResponse:
     problem: Problem | None = None
     if request.method == "POST":
         try:
-            if data.text("how", 10) != Handout.How.SPOILED:
-                require_fit(pour.batch, request.tables)
-            day = _day(data.text("on", 20))
-            count = units.count(data.text("count", 20), MOST_PIECES, "count")
-            said = (data.text("to", 200), data.text("contact", 300), day, data.text("note", 200))
-            row = accounts.hand_out(pour, data.text("how", 10), count, *said)
+            row = _written(request, pour, data)
         except Problem as refusal:
             problem = refusal
         else:
@@ -85,7 +80,8 @@ def pieces(request: Request, pk: int) -> HttpResponse:
     context = {
         "account": accounts.pieces(pour),
         "pour": pour,
-        "hows": Handout.How.choices,
+        "hows": [choice for choice in Handout.How.choices if choice[0] != Handout.How.MELTED],
+        "piece_g": melting.piece_g(pour, request.tables),
         "typed": {name: data.text(name, 300) for name in ("how", "count", "to", "contact", "on", "note")},
         "today": timezone.localdate(),
         "problem": problem,
@@ -94,6 +90,21 @@ def pieces(request: Request, pk: int) -> HttpResponse:
         "people": Person.objects.all()[:500],
     }
     return render(request, "pieces/pieces.html", context, status=400 if problem else 200)
+
+
+def _written(request: Request, pour: Pour, data: Fields) -> Handout:
+    """What was said of some pieces, written down. Raises :class:`Problem`."""
+    how, day = data.text("how", 10), _day(data.text("on", 20))
+    count = units.count(data.text("count", 20), MOST_PIECES, "count")
+    if how == Handout.How.MELTED:
+        grams = data.text("grams", 40).strip()
+        held = units.mass_g(grams, request.prefs.mass_unit, request.prefs.kitchen) if grams else None
+        return melting.melt_again(pour, count, held, day, request.tables)
+    if how != Handout.How.SPOILED:
+        require_fit(pour.batch, request.tables)
+    return accounts.hand_out(
+        pour, how, count, data.text("to", 200), data.text("contact", 300), day, data.text("note", 200)
+    )
 
 
 def _day(text: str) -> date:
@@ -108,7 +119,7 @@ def take_back(request: Request, pk: int) -> HttpResponse:
     """A line written down by mistake."""
     row = get_object_or_404(Handout, pk=pk)
     pour = row.pour_id
-    accounts.take_back(row)
+    melting.take_back(row)
     messages.success(request, "The line is gone; its pieces are left again.")
     return redirect("pieces:pieces", pour)
 

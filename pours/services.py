@@ -55,6 +55,8 @@ def record_pours(batch: Batch, all_filled: Sequence[Filled], tables: Tables) -> 
 
 
 def _record(batch: Batch, filled: Filled, tables: Tables) -> Pour:
+    if batch.state == Batch.State.OFF:
+        raise Problem("This batch was called off: it has no pour.")
     name_lots(batch)
     composition, best_before = batch.to_composition(tables, filled.finish), best_before_of(batch)
     prediction = predict(composition, batch.overrun)

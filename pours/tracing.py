@@ -7,7 +7,7 @@ from django.db.models import Sum
 
 from balmcore.tables import Container, Tables
 from balmcore.wording import as_sentence, in_sentence
-from batches.models import Batch, Draw
+from batches.models import Batch, Draw, Rest
 from pantry.models import Lot, Preparation
 from pantry.queries import containers, name_of
 from pours.models import Pour
@@ -115,7 +115,7 @@ def _made_of_unread(batches: Sequence[int]) -> list[tuple[int, int]]:
 
 
 def sources_of(lots: Collection[Lot]) -> dict[int, list[tuple[int, str]]]:
-    """The lots that rests and preparations were made from, by their numbers, each with what it came in by. Three
+    """The lots that rests and preparations were made from, by their numbers, each with what it came in by. Four
     queries at most."""
     found: dict[int, list[tuple[int, str]]] = {}
     prepared = [lot.pk for lot in lots if lot.origin == Lot.Origin.PREPARED]
@@ -126,7 +126,8 @@ def sources_of(lots: Collection[Lot]) -> dict[int, list[tuple[int, str]]]:
     rests = [lot.pk for lot in lots if lot.origin == Lot.Origin.LEFTOVER]
     if rests:
         batches: dict[int, list[int]] = {}
-        for lot, batch in Pour.objects.filter(leftover_lot__in=rests).order_by().values_list("leftover_lot", "batch"):
+        stayed = Pour.objects.filter(leftover_lot__in=rests).order_by().values_list("leftover_lot", "batch")
+        for lot, batch in (*stayed, *Rest.objects.filter(lot__in=rests).order_by().values_list("lot", "batch")):
             batches.setdefault(batch, []).append(lot)
         given = Draw.objects.filter(line__batch__in=batches).order_by().values_list("line__batch", "lot")
         for batch, source, net in given.annotate(net=Sum("grams")):
@@ -155,10 +156,14 @@ def trace(lot: Lot, tables: Tables) -> Trace:
             if net > 0 and (batch, finish) not in reached
         }
         reached |= fresh
-        kept = Pour.objects.filter(batch__in=[batch for batch, _ in fresh], leftover_lot__isnull=False)
+        made_of = [batch for batch, _ in fresh]
+        kept = Pour.objects.filter(batch__in=made_of, leftover_lot__isnull=False)
         rests = [
             (rest, batch)
-            for rest, batch, finish in kept.values_list("leftover_lot", "batch", "finish")
+            for rest, batch, finish in (
+                *kept.values_list("leftover_lot", "batch", "finish"),
+                *Rest.objects.filter(batch__in=made_of).values_list("lot", "batch", "finish"),
+            )
             if (batch, None) in fresh or (batch, finish) in fresh
         ]
         prepared = Preparation.objects.filter(sources__in=wave, lot__isnull=False).values_list("lot", "name")

@@ -89,8 +89,8 @@ def reschedule(typed: ScheduleInputs, batch: Batch, tables: Tables, experience: 
 
     Raises :class:`Problem`, and stores nothing, when that cannot be.
     """
-    if batch.is_poured:
-        raise Problem("This batch was poured: its times stay as they were.")
+    if batch.is_over:
+        raise Problem(f"This batch was {batch.get_state_display().lower()}: its times stay as they were.")
     if typed.cooling not in COOLING_METHODS:
         raise Problem("Choose how it cools.")
     made = method_for(setup_of(batch, tables, pace=experience.pace).handled(cooling=typed.cooling))

@@ -118,7 +118,7 @@ class PlanTests(TestCase):
         """The batch goes; its address answers 404 in words."""
         self.post(302, save="1")
         batch = Batch.objects.get()
-        self.client.post(f"/bench/{batch.pk}/call-off")
+        self.client.post(f"/bench/{batch.pk}/call-off", {"fate": "back"})
         self.assertEqual(Batch.objects.count(), 0)
         self.assertContains(
             self.client.get(f"/batches/{batch.pk}/"), "There is nothing at this address.", status_code=404

@@ -158,7 +158,7 @@ class StockTests(PlanCase):
         self.weigh(batch, lot_of_olive_oil=str(self.new.pk))
         self.assertEqual((self.left(self.old), self.left(self.new)), (D(150), D(200)))
         self.assertContains(self.client.get(f"/batches/{batch.pk}/"), f"lot {self.new.pk}")
-        self.client.post(f"/bench/{batch.pk}/call-off")
+        self.client.post(f"/bench/{batch.pk}/call-off", {"fate": "back"})
         self.assertEqual((self.left(self.old), self.left(self.new)), (D(150), D(300)))
         for lot in (self.old, self.new):
             self.assertEqual(sum(entry.amount for entry in lot.entries.all()), lot.left)

@@ -211,7 +211,7 @@ class MakingTests(BenchTestCase):
         self.assertEqual(
             self.client.get(f"{self.path}live", {"stamp": stamp, "step": self.step}).json()["stamp"], stamp
         )
-        self.client.post(f"{self.path}call-off")
+        self.client.post(f"{self.path}call-off", {"fate": "back"})
         self.assertEqual(self.client.get(f"{self.path}live").status_code, 404)
         self.assertFalse(BenchRun.objects.exists())
 

@@ -53,8 +53,8 @@ def record_weights(
     It belongs into a transaction in which ``batch`` was read for a page. Raises :class:`StaleBatch` when its making
     moved on since ``revision``, and :class:`Problem` when it was poured.
     """
-    if batch.is_poured:
-        raise Problem("This batch was poured: its weights stay as they were.")
+    if batch.is_over:
+        raise Problem(f"This batch was {batch.get_state_display().lower()}: its weights stay as they were.")
     run = run_of(batch)
     if run.revision != revision:
         raise StaleBatch(
@@ -110,21 +110,3 @@ def attach_lot(batch: Batch, slot: str, lot_pk: int | None, received_after: bool
         raise Problem("Choose the line that it is about.")
     lot, grams = draws.attach(line, lot_pk, received_after)
     return as_sentence(f"{lot} stands for {mass_words(grams)} of batch {batch.pk}: a recall finds it.")
-
-
-@transaction.atomic
-def call_off(batch: Batch) -> None:
-    """Take back a batch that was planned and not poured: what was weighed goes back to its lots.
-
-    Raises :class:`Problem` for a poured one.
-    """
-    # Asked anew: somebody may have poured it, or called it off, since it was read for the page.
-    now = Batch.objects.filter(pk=batch.pk).values_list("state", flat=True).first()
-    if now is None:
-        raise Problem("This batch was called off already.")
-    if now == Batch.State.POURED:
-        raise Problem("This batch was poured: its record stays.")
-    for line in batch.lines.all():
-        line.actual_g = None
-        draws.reconcile(line)
-    batch.delete()

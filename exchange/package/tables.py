@@ -29,6 +29,7 @@ TABLES = (
     "batches.batchcontainer",
     "batches.batchline",
     "batches.draw",
+    "batches.rest",
     "bench.benchrun",
     "bench.event",
     "pours.pour",

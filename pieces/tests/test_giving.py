@@ -1,6 +1,7 @@
 """Where pieces went, who has them, and what has to come back."""
 
 from datetime import timedelta
+from decimal import Decimal as D
 
 from django.db import connection
 from django.http import HttpResponse
@@ -8,9 +9,12 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from pantry.models import Lot
+from pantry.models import Entry, Lot
+from pantry.services import move
+from pantry.tables import workshop_tables
 from pieces.models import Handout, Person
 from pours.models import Pour
+from pours.tracing import sources_of
 from tests.support.net_loft import load
 
 
@@ -47,6 +51,32 @@ class PieceTests(GivingTestCase):
         self.client.post(f"/labels/pieces/{Handout.objects.get(how='sold').pk}/take-back")
         self.assertContains(self.client.get(path), '<span class="big">2</span> left of 6')
         self.assertContains(self.client.get("/labels/people"), "the galley")
+
+    def test_pieces_melted_again_become_a_rest_and_are_no_longer_there(self) -> None:
+        """Two given away, three melted again: one is left, 70 g are a rest that holds what they held, and a recall of the
+        wax finds it. Taken back they are pieces again, unless something of it was used."""
+        path = f"/labels/{self.pour.pk}/pieces"
+        self.hand(count="2", to="Ferry")
+        self.hand(how="melted", count="5", status=400)
+        self.hand(how="melted", count="3", grams="2 kg", status=400)
+        self.hand(how="melted", count="3", grams="70 g")
+        page = self.client.get(path)
+        self.assertContains(page, '<span class="big">1</span> left of 6')
+        row = Handout.objects.get(how="melted")
+        self.assertEqual(row.lot.left, 70)
+        rest = workshop_tables().ingredient(row.lot.item_key)
+        made = self.pour.to_composition(workshop_tables())
+        wax = next(share for item, share in rest.parts if item.key == "beeswax_yellow")
+        self.assertAlmostEqual(wax, float(made.share_of("beeswax_yellow") / made.total), places=5)
+        lot = next(lot for lot in self.pour.batch.lots_in_it if lot.item_key == "beeswax_yellow")
+        self.assertIn(lot.pk, [source for source, _ in sources_of([row.lot])[row.lot.pk]])
+        move(row.lot, D(-10), Entry.Kind.USED)
+        back = self.client.post(f"/labels/pieces/{row.pk}/take-back")
+        self.assertContains(back, "10 g of what they became were used: they stay melted.", status_code=400)
+        move(row.lot, D(10), Entry.Kind.RETURNED)
+        self.client.post(f"/labels/pieces/{row.pk}/take-back")
+        self.assertContains(self.client.get(path), '<span class="big">4</span> left of 6')
+        self.assertEqual(Lot.objects.get(pk=row.lot_id).left, 0)
 
     def test_what_cannot_be_is_refused_and_nothing_is_lost(self) -> None:
         self.hand(count="5")

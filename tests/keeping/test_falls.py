@@ -22,7 +22,7 @@ from balmcore.errors import Problem
 from balmcore.tables import shipped
 from batches.models import Batch
 from batches.services import mark_poured
-from bench.weights.recording import call_off
+from bench.calling_off import Fate, call_off
 from formulas.sharing.files import MOST_BYTES, make_of_file, read_file
 from formulas.sharing.sheets import read_sheet
 from instruments.simulator import Simulator
@@ -165,10 +165,10 @@ class RaceTests(TransactionTestCase):
         stale = Batch.objects.get(pk=batch.pk)
         mark_poured(batch)
         with self.assertRaisesRegex(Problem, "This batch was poured: its record stays."):
-            call_off(stale)
+            call_off(stale, Fate.BACK, shipped())
         other = Batch.objects.create(version=version, resolution_g="0.1", pour_c=60)
         late = Batch.objects.get(pk=other.pk)
-        call_off(other)
+        call_off(other, Fate.BACK, shipped())
         with mock.patch("bench.views.get_object_or_404", return_value=late):
             again = self.client.post(f"/bench/{late.pk}/call-off")
         self.assertContains(again, "This batch was called off already.", status_code=400)
