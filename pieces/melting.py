@@ -6,9 +6,11 @@ from statistics import fmean
 
 from django.db import transaction
 
+from balmcore.design.next_step import FAR_OFF
+from balmcore.design.rescue import Rescue, choices
 from balmcore.display import mass_words
 from balmcore.errors import Problem
-from balmcore.tables import Tables
+from balmcore.tables import Role, Tables
 from batches.models import Rest
 from batches.queries import best_before_of, planned_net_g
 from pantry.models import Entry, Lot
@@ -18,6 +20,7 @@ from pieces.models import Handout
 from pours.models import Pour
 
 MOST_OVER = Decimal("1.1")  # of what so many pieces hold
+MOST_OFFERED = 3
 
 
 def piece_g(pour: Pour, tables: Tables) -> Decimal:
@@ -29,6 +32,20 @@ def piece_g(pour: Pour, tables: Tables) -> Decimal:
     rows = [(net[row.name], row.made) for row in pour.containers if row.made]
     count = sum(made for _, made in rows)
     return sum((grams * made for grams, made in rows), Decimal(0)) / count if count else Decimal(0)
+
+
+def mended(pour: Pour, grams: Decimal, tables: Tables) -> list[Rescue]:
+    """What of its own ingredients brings so many grams of a pour, melted again, to what was planned, by how it was
+    tested: the least first. Empty where it was not tested, came out as planned, or holds air."""
+    test = pour.tested
+    if test is None or test.firmness is None or pour.batch.overrun or grams <= 0:
+        return []
+    if abs(test.firmness - pour.predicted) <= FAR_OFF:
+        return []
+    made = pour.to_composition(tables)
+    items = [line.ingredient for line in made.lines if line.share and line.ingredient.role != Role.EXTRA]
+    found = choices(made, float(grams), pour.predicted, items, test.firmness)
+    return [each for each in found if each.success and each.add_g < float(grams)][:MOST_OFFERED]
 
 
 @transaction.atomic

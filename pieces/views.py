@@ -66,7 +66,7 @@ def stall(request: Request) -> HttpResponse:
 
 def pieces(request: Request, pk: int) -> HttpResponse:
     """The account of a pour's pieces, and a line more of it."""
-    pour = get_object_or_404(Pour.objects.for_label(), pk=pk)
+    pour = get_object_or_404(Pour.objects.for_label().prefetch_related("checks"), pk=pk)
     data = Fields(request.POST)
     problem: Problem | None = None
     if request.method == "POST":
@@ -77,11 +77,13 @@ def pieces(request: Request, pk: int) -> HttpResponse:
         else:
             messages.success(request, f"{row.count} {row.get_how_display().lower()}.")
             return redirect("pieces:pieces", pk)
+    account, piece_g = accounts.pieces(pour), melting.piece_g(pour, request.tables)
     context = {
-        "account": accounts.pieces(pour),
+        "account": account,
         "pour": pour,
         "hows": [choice for choice in Handout.How.choices if choice[0] != Handout.How.MELTED],
-        "piece_g": melting.piece_g(pour, request.tables),
+        "piece_g": piece_g,
+        "mended": melting.mended(pour, piece_g * account.left, request.tables),
         "typed": {name: data.text(name, 300) for name in ("how", "count", "to", "contact", "on", "note")},
         "today": timezone.localdate(),
         "problem": problem,

@@ -27,6 +27,7 @@ COOLED_IN = {
 }
 RICH_SHARE, DRIER_BY = Decimal("0.05"), 1.0  # of a rich oil, moved to a dry one; graded so much drier
 NEVER = Rate(0, 0)  # nothing was looked at
+FAR_OFF = 10.0  # points from the plan: more than a press test and the model differ by
 DRAGGING = 0.25  # how far up the window to aim when it drags
 
 
@@ -81,6 +82,7 @@ def next_step(
         _what_may_hurt(told)
         or _grain(told)
         or _firmness(composition, kind, told, tables, show)
+        or _as_planned(composition, kind, told, tables, show)
         or _feel(composition, kind, told, tables, show)
         or _sinkholes(told)
     )
@@ -103,20 +105,21 @@ def _what_may_hurt(told: Told) -> Suggestion | None:
 
 
 def _grain(told: Told) -> Suggestion | None:
-    if told.grain.cases < TWICE:
+    if not told.grain.cases:
         return None
     why = f"Grain in {told.grain} pours"
+    once = " Once proves little, and costs little to try." if told.grain.cases < TWICE else ""
     if quicker := QUICKER.get(told.cooling):
         return Suggestion(
             Try.COOLING,
             f"Cool it quicker: {COOLED_IN[quicker]}.",
-            f"{why}, and slow cooling lets the grains grow.",
+            f"{why}, and slow cooling lets the grains grow.{once}",
             cooling=quicker,
         )
     return Suggestion(
         Try.HOLD,
         "Hold the melt for a quarter of an hour at 20 degrees above where it clears, so that it forgets its crystals.",
-        f"{why} although it was cooled quickly.",
+        f"{why} although it was cooled quickly.{once}",
     )
 
 
@@ -142,6 +145,21 @@ def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, 
         return Suggestion(what, f"Aim {what}: no change within its locks reaches it.", why)
     short = _short_of_heat(composition, changed, kind, told, show)
     return Suggestion(what, f"{_moved(composition, changed)}, for about {aim:.0f}.{short}", why, changed)
+
+
+def _as_planned(composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display) -> Suggestion | None:
+    """What brings one that came out far from its plan to what was planned, although its kind bears both."""
+    off = _off(composition, kind, told)
+    if abs(off) <= max(FAR_OFF, told.sigma):
+        return None
+    planned = told.firmness - off
+    side, what = ("softer", Try.FIRMER) if off < 0 else ("firmer", Try.SOFTER)
+    times = "once" if told.tests == 1 else f"in the mean of {told.tests} tests"
+    why = f"It came out at {told.firmness:.0f} {times}, {abs(off):.0f} points {side} than planned."
+    changed = _at(composition, kind, planned, off, tables, show)
+    if changed is None:
+        return Suggestion(what, f"Aim {what}: no change within its locks reaches {planned:.0f}.", why)
+    return Suggestion(what, f"{_moved(composition, changed)}, for the {planned:.0f} that was planned.", why, changed)
 
 
 def _off(composition: Composition, kind: Kind, told: Told) -> float:

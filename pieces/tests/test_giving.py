@@ -9,11 +9,12 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from balmcore.design.rescue import rescue
 from pantry.models import Entry, Lot
 from pantry.services import move
 from pantry.tables import workshop_tables
 from pieces.models import Handout, Person
-from pours.models import Pour
+from pours.models import Check, Pour
 from pours.tracing import sources_of
 from tests.support.net_loft import load
 
@@ -77,6 +78,25 @@ class PieceTests(GivingTestCase):
         self.client.post(f"/labels/pieces/{row.pk}/take-back")
         self.assertContains(self.client.get(path), '<span class="big">4</span> left of 6')
         self.assertEqual(Lot.objects.get(pk=row.lot_id).left, 0)
+
+    def test_a_pour_far_from_its_plan_says_what_to_melt_in(self) -> None:
+        """Tested 20 points too soft: so much of its wax brings all six to what was planned, as the rescue of a pot says;
+        tested as planned, nothing is said."""
+        path, planned = f"/labels/{self.pour.pk}/pieces", self.pour.predicted
+        self.pour.checks.all().delete()
+        for measured, is_said in ((planned - 20, True), (planned - 5, False)):
+            check = Check.objects.create(
+                pour=self.pour, measured=measured, measured_sigma=4, predicted=planned, predicted_sigma=6
+            )
+            page = self.client.get(path)
+            self.assertEqual("melted in" in page.content.decode(), is_said)
+            if is_said:
+                first = page.context["mended"][0]
+                grams = float(page.context["piece_g"]) * 6
+                made = self.pour.to_composition(workshop_tables())
+                again = rescue(made, grams, planned, first.ingredient, measured)
+                self.assertAlmostEqual(first.add_g, again.add_g)
+            check.delete()
 
     def test_what_cannot_be_is_refused_and_nothing_is_lost(self) -> None:
         self.hand(count="5")

@@ -174,10 +174,10 @@ class BenchWalkTests(ServedTestCase):
             expect(page.locator(".at-model")).to_contain_text("By your drop: 43")
             self.assertEqual(self.taps - before, 3)
         while page.locator("#target").count() == 0:
-            before = page.locator("#at-bench").get_attribute("data-step")
+            step = page.locator("#at-bench").get_attribute("data-step") or ""
             self.be_there(page)
             self.tap(page.locator("#accept"))
-            expect(page.locator("#at-bench")).not_to_have_attribute("data-step", before or "")
+            expect(page.locator("#at-bench")).not_to_have_attribute("data-step", step)
 
         # Divided and filled, and into the log: two pours with all that was weighed.
         for name in ("plain", "lavender", "mint"):

@@ -11,7 +11,7 @@ import numpy as np
 
 from balmcore.composition import Array
 from balmcore.display import Display
-from balmcore.making.bench.steps import BenchStep
+from balmcore.making.bench.steps import BenchStep, Task
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.temperatures import suffers
 from balmcore.making.pot import MELTED, STAGES, Stage, heat_limit
@@ -177,7 +177,14 @@ def doubt(setup: Setup, step: BenchStep, temp_c: float | None) -> str:
     """What is to be asked where a step that is about a temperature is said to be there, and the thermometer says
     otherwise; empty where nothing is."""
     course = step.course
-    if temp_c is None or step.aim_c is None or course is None or not course.asks or not course.temps_c.size:
+    if (
+        step.task not in (Task.WARM, Task.WAIT)
+        or temp_c is None
+        or step.aim_c is None
+        or course is None
+        or not course.asks
+        or not course.temps_c.size
+    ):
         return ""
     said = f"The thermometer says {setup.temp(temp_c)}"
     if hurt := suffering(setup, step, temp_c):

@@ -381,8 +381,18 @@ class NextStepTests(CoreTestCase):
             found = self.ask(**told)
             self.assertEqual(found and found.what, what)
         self.assertEqual(self.ask(**grainy).cooling, "rest_then_cold")
-        for told in ({}, {"grain": Rate(1, 5)}, {"tests": 1, "firmness": 46.0, "sigma": 6.0}):
+        for told in ({}, {"grain": Rate(0, 5)}, {"tests": 1, "firmness": 46.0, "sigma": 6.0}):
             self.assertIsNone(self.ask(**told))
+        self.assertIn("Once proves little", self.ask(grain=Rate(1, 5), cooling="counter").why)
+
+    def test_what_came_out_far_from_its_plan_is_brought_to_it_although_its_kind_bears_both(self) -> None:
+        """11 points firmer than planned within the window: softer by 11, by the model that was off by as much."""
+        planned = predict(of(SALVE)).firmness_at(21)
+        found = self.ask(tests=1, firmness=planned + 11, sigma=4.0)
+        self.assertEqual(found.what, Try.SOFTER)
+        self.assertIn("11 points firmer than planned", found.why)
+        self.assertAlmostEqual(predict(found.composition).firmness_at(21), planned - 11, delta=2.5)
+        self.assertIsNone(self.ask(tests=1, firmness=planned + 9.9, sigma=4.0))
 
     def test_the_change_is_worked_out_from_its_own_tests(self) -> None:
         """At 40 where 56 is wanted: the model moves by the gap, whatever it said before."""

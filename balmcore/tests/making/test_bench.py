@@ -78,6 +78,7 @@ class DoubtTests(CoreTestCase):
             ("cool", 70.0, "The thermometer says 70 °C, and 61 °C is wanted."),
             ("cool", 62.0, ""),
             ("cool_counter_0", 20.0, ""),
+            ("add", 90.0, ""),
             ("melt", None, ""),
             ("prepare", 20.0, ""),
         ):
