@@ -88,6 +88,7 @@ class Event(models.Model):
         PHOTO = "photo", "Photograph"
         TIMER = "timer", "Timer"
         REWARMED = "rewarmed", "Warmed again"
+        PIECES = "pieces", "More pieces"
 
     run = models.ForeignKey(BenchRun, on_delete=models.CASCADE, related_name="events")
     kind = models.CharField(max_length=10, choices=Kind)
@@ -189,6 +190,7 @@ SHAPES: Mapping[str, Shape] = {
     Event.Kind.MEASURED: {"cup_ml": _is_number, "overrun": _is_number, "was": _is_number},
     Event.Kind.FILLED: {"pieces": _are_pieces, "stayed": _is_mass_or_none, "keep": _is_bool},
     Event.Kind.PHOTO: {"file": _is_photo},
+    Event.Kind.PIECES: {"container": _is_number, "count": _is_number},
     Event.Kind.TIMER: {"minutes": _is_number},
 }
 OPTIONAL: Shape = {

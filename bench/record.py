@@ -77,20 +77,27 @@ def photos_of(events: Sequence[Event]) -> list[tuple[str, str]]:
     return [(event.data["file"], event.title) for event in events if event.kind == Event.Kind.PHOTO]
 
 
-def _entry(event: Event, tables: Tables, show: Display, day: str = "") -> Entry:
-    what = PLAIN.get(Event.Kind(event.kind), "")
-    if event.kind == Event.Kind.CORRECTED:
+def _what(event: Event, show: Display) -> str:
+    """What was done, in a few words."""
+    kind, grams = Event.Kind(event.kind), event.grams
+    if kind is Event.Kind.CORRECTED:
         was = "nothing" if event.was_g is None else show.mass_text(event.was_g)
-        what = "not weighed after all" if event.grams is None else show.mass_text(event.grams)
-        what += f", was {was}"
-    elif event.kind == Event.Kind.TAKEN and event.was_g is not None and event.grams is not None:
-        what = f"{show.mass_text(event.grams)} taken, was {show.mass_text(event.was_g)}"
-    elif event.grams is not None:
-        what = f"{show.mass_text(event.grams)} {VERBS.get(Event.Kind(event.kind), 'weighed')}"
-    if event.kind == Event.Kind.MEASURED:
-        what = f"{event.data['overrun'] * 100:.0f} % more room"
-    if event.kind == Event.Kind.FILLED:
-        what = f"{len(event.data['pieces'])} filled"
+        return f"{'not weighed after all' if grams is None else show.mass_text(grams)}, was {was}"
+    if kind is Event.Kind.PIECES:
+        return f"{event.data['count']} more"
+    if kind is Event.Kind.MEASURED:
+        return f"{event.data['overrun'] * 100:.0f} % more room"
+    if kind is Event.Kind.FILLED:
+        return f"{len(event.data['pieces'])} filled"
+    if grams is None:
+        return PLAIN.get(kind, "")
+    is_again = kind is Event.Kind.TAKEN and event.was_g is not None
+    before = f", was {show.mass_text(event.was_g or 0)}" if is_again else ""
+    return f"{show.mass_text(grams)} {VERBS.get(kind, 'weighed')}{before}"
+
+
+def _entry(event: Event, tables: Tables, show: Display, day: str = "") -> Entry:
+    what = _what(event, show)
     beside = [f"at {show.temp_text(event.temp_c)}"] if event.temp_c is not None else []
     if before := event.data.get("before"):
         beside.append(f"before {listed(before[:3])}{' and others' if len(before) > 3 else ''}")

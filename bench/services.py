@@ -8,15 +8,17 @@ from typing import Any
 
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
+from django.db.models import F
 
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.agreeing import contradiction
 from balmcore.making.bench.steps import Task
+from balmcore.making.scaling import MOST_PIECES
 from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
-from batches.models import Batch, BatchFinish, BatchLine
+from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
 from batches.queries import planned_net_g, pot_to_fill_g
 from bench import growing
 from bench.hooks import Filled, record_pours
@@ -319,6 +321,23 @@ def photograph(command: StepCommand, sent: UploadedFile) -> Event:
 
 
 @transaction.atomic
+def add_pieces(command: StepCommand, container_pk: int, count: int) -> Event:
+    """So many more of a container are filled than was planned. Raises :class:`Problem`."""
+    _require_open(command)
+    row = next((row for row in command.batch.containers.all() if row.pk == container_pk), None)
+    if row is None or not 1 <= count <= MOST_PIECES:
+        raise Problem("Choose which pieces there are more of.")
+    event = command.write(Event.Kind.PIECES, title=row.name, data={"container": row.pk, "count": count})
+    _set_count(command, row.pk, count)
+    return event
+
+
+def _set_count(command: StepCommand, container_pk: int, more: int) -> None:
+    if not command.bench.run.is_rehearsal:
+        BatchContainer.objects.filter(pk=container_pk).update(count=F("count") + more)
+
+
+@transaction.atomic
 def rewarm(command: StepCommand) -> Event:
     """What is in the jug was warmed again: its pouring window begins anew. Raises :class:`Problem`."""
     _require_open(command)
@@ -367,6 +386,8 @@ def undo(command: StepCommand) -> Event:
         _set_taken(command, finish, last.was_g)
     elif last.kind == Event.Kind.RESCALED:
         _set_targets(command, {key: Decimal(value) for key, value in last.data["was"].items()})
+    elif last.kind == Event.Kind.PIECES:
+        _set_count(command, last.data["container"], -last.data["count"])
     elif last.kind == Event.Kind.MEASURED:
         _set_overrun(command, last.data["was"])
     return last

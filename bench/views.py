@@ -20,7 +20,7 @@ from bench import example as examples
 from bench.models import BenchRun
 from bench.rehearsal import simulator as rehearsing
 from bench.state import Bench, carried_on, open_bench
-from bench.steps import actions, forms, rescuing
+from bench.steps import account, actions, forms, rescuing
 from bench.steps import live as live_readings
 from bench.weights import recording
 from bench.weights import weigh_sheet as weigh_sheets
@@ -74,6 +74,8 @@ def _page(
         "last": record.last_of(bench.standing, request.tables, request.prefs.show),
         "results": actions.results(bench),
         "unaccounted": forms.unaccounted(bench),
+        "account": account.told(bench),
+        "surplus": account.surplus(bench),
         "pour_address": next(iter(pour_address.ask(bench.batch)), "") if bench.is_logged else "",
         "speeds": rehearsing.SPEEDS,
         "reads_others": bench.run.is_rehearsal and rehearsing.reads_others(),

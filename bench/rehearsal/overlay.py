@@ -53,6 +53,12 @@ def _measured(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
     batch.overrun = event.data["overrun"]
 
 
+def _more_pieces(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
+    for row in batch.containers.all():
+        if row.pk == event.data["container"]:
+            row.count += event.data["count"]
+
+
 _ACTS: dict[str, Callable[[Batch, Event, list[BatchLine]], None]] = {
     Event.Kind.WEIGHED: _weighed,
     Event.Kind.CORRECTED: _weighed,
@@ -60,4 +66,5 @@ _ACTS: dict[str, Callable[[Batch, Event, list[BatchLine]], None]] = {
     Event.Kind.TAKEN: _taken,
     Event.Kind.RESCALED: _rescaled,
     Event.Kind.MEASURED: _measured,
+    Event.Kind.PIECES: _more_pieces,
 }

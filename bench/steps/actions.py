@@ -141,6 +141,10 @@ def _note(command: StepCommand, data: Fields) -> str:
     return command.bench.here.step.key
 
 
+def _pieces(command: StepCommand, data: Fields) -> str:
+    return services.add_pieces(command, data.whole("container") or 0, data.whole("count") or 0).step
+
+
 def _rewarm(command: StepCommand, data: Fields) -> str:
     return services.rewarm(command).step
 
@@ -178,6 +182,7 @@ _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
     "note": _note,
     "timer": _timer,
     "rewarm": _rewarm,
+    "pieces": _pieces,
     "stop": _stop,
     "undo": _undo,
     "log": _log,

@@ -104,6 +104,36 @@ class MakingTests(BenchTestCase):
             )
         self.assertEqual((self.grams("beeswax_yellow"), Event.objects.count()), (D("17.1"), events))
 
+    def test_the_pot_s_account_stands_in_a_line_and_what_it_fills_beyond_the_plan_is_added(self) -> None:
+        """A third too much wax, and the rest grown with it: 33 g more than the four tins hold, a fifth one, in one tap.
+        Then what is in tins, in the jug and spilt."""
+        self.do("done")
+        self.do("weigh", grams="23 g")
+        self.do("rescale", at="weigh:beeswax_yellow")
+        self.weigh_all()
+        (more,) = self.page.context["surplus"]
+        into = sum(line.actual_g for line in self.batch.lines.all())
+        self.assertEqual(more.count, 1)
+        self.assertAlmostEqual(float(more.grams), float(into) - 4 * 24.7 - float(self.batch.loss_g), delta=0.3)
+        self.assertContains(self.page, "1 more of screw tin 30 mL.")
+        pk = more.container.pk
+        self.do("pieces", 400, container="0", count="1")
+        self.do("pieces", container=str(pk), count="1")
+        self.assertEqual(self.batch.containers.get().count, 5)
+        self.assertEqual(self.page.context["surplus"], [])
+        self.do("undo")
+        self.assertEqual(self.batch.containers.get().count, 4)
+        self.do("pieces", container=str(pk), count="1")
+        while self.page.context["step"].task != "fill":
+            self.do("done")
+        self.assertNotContains(self.page, 'id="account"')
+        self.assertEqual(self.page.context["rows"][0].count, "5")
+        self.do("fill", **{f"count-{pk}": "5", f"weights-{pk}": "25 25 25 25 25", "stayed": "5"})
+        self.assertContains(
+            self.page,
+            f"Of {into:.1f} g: 125.0 g in pieces, 5.0 g in the jug and {into - 130:.1f} g spilt, or at spoon and wall.",
+        )
+
     def test_what_does_not_add_up_is_said(self) -> None:
         """102.4 g went in, 90 came out: 12.4 g less."""
         self.weigh_all()

@@ -86,7 +86,7 @@ class PieceTests(GivingTestCase):
         self.pour.checks.all().delete()
         for measured, is_said in ((planned - 20, True), (planned - 5, False)):
             check = Check.objects.create(
-                pour=self.pour, measured=measured, measured_sigma=4, predicted=planned, predicted_sigma=6
+                pour=self.pour, measured=measured, measured_sigma=4, test_c=21, predicted=planned, predicted_sigma=6
             )
             page = self.client.get(path)
             self.assertEqual("melted in" in page.content.decode(), is_said)
