@@ -11,8 +11,10 @@ from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Addition, Finish, FinishPlan, Portion, scale_finishes
 from balmcore.making.scaling import Filling, Scaled, scale
 from balmcore.making.steps import USUAL_PACE, Handling, Pace, Setup, Vessels
+from balmcore.making.whippers import HAND
 from balmcore.physics.cooling import DEFAULT
 from balmcore.physics.grain import HELD
+from balmcore.physics.ways_of_heating import BATH
 from balmcore.tables import Container, Kind, Tables, shipped
 from batches.models import DEFAULT_PITCHER, Batch
 from pantry.queries import containers
@@ -21,8 +23,8 @@ from pantry.queries import containers
 @dataclass(frozen=True)
 class BatchPlan:
     """What the maker chose: fillings with their containers, scale, loss, pouring, whipping,
-    pitcher, room, how far it is melted and the way of cooling; and, where one melt becomes several things,
-    its finishes, whose fillings are then all of them in order."""
+    pitcher, room, how far it is melted, the ways of heating, whipping and cooling; and, where one melt becomes several
+    things, its finishes, whose fillings are then all of them in order."""
 
     fillings: Sequence[Filling]
     containers_by_key: Mapping[str, Container]
@@ -35,6 +37,8 @@ class BatchPlan:
     cooling: str = DEFAULT
     melting: str = HELD
     finishes: Sequence[FinishPlan] = ()
+    heating: str = BATH
+    whipper: str = HAND
 
     @classmethod
     def of(cls, batch: Batch) -> "BatchPlan":
@@ -50,6 +54,8 @@ class BatchPlan:
             batch.room_c,
             batch.cooling,
             melting=batch.melting,
+            heating=batch.heating,
+            whipper=batch.whipper,
         )
 
     def scaled(self, composition: Composition, wearer: Wearer | None = None) -> Scaled:
@@ -73,7 +79,9 @@ class BatchPlan:
         """What a method is worked out for, when so many grams of a composition are in the pot, and
         ``portions`` are taken of it; ``pace`` is that of this bench."""
         vessels = Vessels(tuple(self.fillings), dict(self.containers_by_key), self.pitcher)
-        handling = Handling(self.pour_c, self.overrun, self.room_c, self.cooling, self.melting)
+        handling = Handling(
+            self.pour_c, self.overrun, self.room_c, self.cooling, self.melting, self.heating, self.whipper
+        )
         return Setup(composition, kind, float(total_g), vessels, handling, tuple(portions), pace, show)
 
 

@@ -12,8 +12,10 @@ from django.urls import reverse
 from balmcore.composition import Composition
 from balmcore.making.scaling import Filling, in_pot, with_added
 from balmcore.making.schedule import Use
+from balmcore.making.whippers import HAND, WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.physics.grain import HELD, MELTING_METHODS
+from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS
 from balmcore.tables import Container, Kind, Tables
 from formulas.models import Version
 from pantry.models import Entry, Lot
@@ -95,6 +97,12 @@ class Batch(models.Model):
     )
     melting = models.CharField(
         max_length=6, default=HELD, choices=[(method.key, method.name) for method in MELTING_METHODS.values()]
+    )
+    heating = models.CharField(
+        max_length=10, default=BATH, choices=[(method.key, method.name) for method in HEATING_METHODS.values()]
+    )
+    whipper = models.CharField(
+        max_length=5, default=HAND, choices=[(whipper.key, whipper.name) for whipper in WHIPPERS.values()]
     )
     override_reason = models.CharField(max_length=300, blank=True)
     known_unfit = models.CharField(max_length=400, blank=True, default="")

@@ -51,6 +51,8 @@ def plan_batch(
         room_c=chosen.room_c,
         cooling=chosen.cooling,
         melting=chosen.melting,
+        heating=chosen.heating,
+        whipper=chosen.whipper,
         override_reason=override_reason.strip()[:300],
     )
     schedule_batch(batch, schedule)

@@ -11,8 +11,10 @@ from django.views.decorators.http import require_safe
 from balmcore.errors import Problem
 from balmcore.making.method.temperatures import GRAINS_FROM
 from balmcore.making.scaling import by_suit, pitchers
+from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness
+from balmcore.physics.ways_of_heating import DIRECT, DIRECT_NAME, HEATING_METHODS
 from batches import fitness, lists, queries, safety, services
 from batches import sheet as sheets
 from batches.clock.calendar import calendar
@@ -89,6 +91,8 @@ def plan(request: Request) -> HttpResponse:
         "melting_methods": MELTING_METHODS.values()
         if readiness(about.composition.without_volatiles) > GRAINS_FROM
         else (),
+        "heating_methods": [*((method.key, method.name) for method in HEATING_METHODS.values()), (DIRECT, DIRECT_NAME)],
+        "whippers": [(whipper.key, whipper.name) for whipper in WHIPPERS.values()],
         "own_cooling": request.experience.cooling_sentences(about.composition),
         "best_cooling": request.experience.best_cooling(about.composition),
         "own_loss": request.experience.usual_loss(form.typed.text("pitcher") or DEFAULT_PITCHER, about.kind.key),

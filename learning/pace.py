@@ -1,7 +1,7 @@
 """How fast this bench is: seconds a piece, how the stove melts, what whipping gains; from what was done at it."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from itertools import groupby, pairwise
 
 from balmcore.errors import Problem
@@ -9,7 +9,7 @@ from balmcore.making.method import method_for
 from balmcore.making.method.pouring import REWARM_MIN
 from balmcore.tables import Tables
 from balmcore.trials.experience import BenchPace
-from balmcore.trials.rates import middle
+from balmcore.trials.rates import Middle, middle
 from batches.forms.schedule import setup_of
 from batches.models import Batch
 from bench.models import Event
@@ -23,10 +23,11 @@ TIMES_AS_LONG = (0.25, 4.0)
 def bench_pace(tables: Tables) -> BenchPace:
     """How fast this bench is, by what was done at it step by step."""
     pieces: dict[str, list[float]] = defaultdict(list)
-    heating, overruns = [], []
+    heating: dict[str, list[float]] = defaultdict(list)
+    overruns: dict[str, list[float]] = defaultdict(list)
     for batch, events in _benches():
         kinds = {row.name: row.kind for row in batch.containers.all()}
-        overruns += [event.data["overrun"] for event in events if event.kind == Event.Kind.MEASURED]
+        overruns[batch.whipper] += [event.data["overrun"] for event in events if event.kind == Event.Kind.MEASURED]
         closing = [event for event in events if event.kind in CLOSING]
         for before, event in pairwise(closing):
             rewarmed = sum(each.kind == Event.Kind.REWARMED and each.step == event.step for each in events)
@@ -36,9 +37,13 @@ def bench_pace(tables: Tables) -> BenchPace:
                 if SECONDS_A_PIECE[0] <= each <= SECONDS_A_PIECE[1]:
                     pieces[kinds.get(event.pieces[0][0], "")].append(each)
             elif event.step == "melt" and event.kind == Event.Kind.DONE:
-                heating += _times_as_long(batch, seconds / 60, tables)
-    by_kind = {kind: found for kind, each in pieces.items() if (found := middle(each))}
-    return BenchPace(by_kind, middle(heating), middle(overruns))
+                heating[batch.heating] += _times_as_long(batch, seconds / 60, tables)
+    return BenchPace(_middles(pieces), _middles(heating), _middles(overruns))
+
+
+def _middles(by_key: Mapping[str, list[float]]) -> dict[str, Middle]:
+    """What is usual by each key that shows it."""
+    return {key: found for key, each in by_key.items() if (found := middle(each))}
 
 
 def _benches() -> Iterator[tuple[Batch, list[Event]]]:

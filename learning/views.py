@@ -10,6 +10,8 @@ import batches.forms.ladder
 from balmcore import units
 from balmcore.days import read_day
 from balmcore.errors import Problem
+from balmcore.making.whippers import WHIPPERS
+from balmcore.physics.ways_of_heating import HEATING_METHODS
 from balmcore.trials.experience import NO_BUTTER
 from formulas.models import Version
 from formulas.services import StaleVersion
@@ -28,6 +30,8 @@ def learned(request: Request) -> HttpResponse:
         "rates": [(_butter(row.butter, request), row) for row in request.experience.handling],
         "experience": request.experience,
         "bench": request.experience.bench,
+        "heating": [(HEATING_METHODS[key].name, times) for key, times in request.experience.bench.heating.items()],
+        "whipping": [(WHIPPERS[key].name, gained) for key, gained in request.experience.bench.overrun.items()],
         "has_tests": bool(request.prefs.records_revision),
     }
     return render(request, "learning/learned.html", context)

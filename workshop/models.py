@@ -8,6 +8,8 @@ from django.db import models
 from django.utils import timezone
 
 from balmcore.display import COMMA, DAY_FIRST, MONTH_FIRST, POINT, YEAR_FIRST, Display
+from balmcore.making.whippers import HAND, WHIPPERS
+from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS
 from balmcore.tables import Kind, shipped
 from workshop.fields import MassField, MeasureField
 
@@ -70,6 +72,12 @@ class Preferences(models.Model):
     cool_room_c = MeasureField("Cool room", low=-40, high=90, default=18.0)
     warm_room_c = MeasureField("Warm room", low=-40, high=90, default=26.0)
     hot_pocket_c = MeasureField("Hot pocket", low=-40, high=90, default=35.0)
+    heating = models.CharField(
+        "Heated", max_length=10, default=BATH, choices=[(each.key, each.name) for each in HEATING_METHODS.values()]
+    )
+    whipper = models.CharField(
+        "Whipped by", max_length=5, default=HAND, choices=[(each.key, each.name) for each in WHIPPERS.values()]
+    )
     scent_policy = models.CharField("Scent limits", max_length=8, choices=ScentPolicy, default=ScentPolicy.CAUTIOUS)
     currency = models.CharField("Money in", max_length=4, default="€")
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))

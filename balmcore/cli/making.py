@@ -20,9 +20,11 @@ from balmcore.labels.declaration import NAMES, declare
 from balmcore.making.method import method_for, usual_setup
 from balmcore.making.portions import Addition, Finish, portioned
 from balmcore.making.scaling import MOST_GRAMS
+from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.physics.grain import MELTING_METHODS
+from balmcore.physics.ways_of_heating import DIRECT, HEATING_METHODS
 from balmcore.tables import shipped
 from balmcore.trials.calibration import Calibration, FirmnessReading
 from balmcore.trials.press import PRESS_SIGMA, THUMB_SIGMA
@@ -99,6 +101,8 @@ def answer_method(request: Request) -> Answer:
     setup = usual.handled(
         cooling=choice_of(request, "cooling", tuple(COOLING_METHODS), usual.handling.cooling),
         melting=choice_of(request, "melting", tuple(MELTING_METHODS), usual.handling.melting),
+        heating=choice_of(request, "heating", (*HEATING_METHODS, DIRECT), usual.handling.heating),
+        whipper=choice_of(request, "whipper", tuple(WHIPPERS), usual.handling.whipper),
     )
     return {
         "steps": [

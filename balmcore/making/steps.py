@@ -17,11 +17,12 @@ from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Portion
 from balmcore.making.pot import Stage, pot_order, stages, usual_stage
 from balmcore.making.scaling import Filling, Piece, filled_density, pieces_of
+from balmcore.making.whippers import HAND
 from balmcore.physics.cooling import CoolDown, body_of
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.physics.grain import HELD
-from balmcore.physics.melting import melting
 from balmcore.physics.thermal import Body, Course, Melt, places
+from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS, HeatingMethod, heating_course
 from balmcore.tables import Container, Ingredient, Kind
 
 BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
@@ -31,10 +32,10 @@ NOTHING: Array = np.zeros(0)  # the course of a step that has none
 @dataclass(frozen=True)
 class Pace:
     """How fast a bench is: seconds to fill a piece by the kind of its container, where it has shown, and how many
-    times as long as reckoned its stove takes to melt."""
+    times as long as reckoned it takes to melt, by each way of heating that has shown."""
 
     piece_s: Mapping[str, float] = field(default_factory=dict, hash=False)
-    heating: float = 1.0
+    heating: Mapping[str, float] = field(default_factory=dict, hash=False)
 
 
 USUAL_PACE = Pace()
@@ -53,13 +54,15 @@ class Vessels:
 @dataclass(frozen=True)
 class Handling:
     """How a melt is handled: at which temperature it is poured, how much it gains by whipping, the room, the way of
-    cooling, and how far it is melted."""
+    cooling, how far it is melted, by what it is heated, and what whips it."""
 
     pour_c: float
     overrun: float
     room_c: float
     cooling: str
     melting: str = HELD
+    heating: str = BATH
+    whipper: str = HAND
 
 
 @dataclass(frozen=True)
@@ -87,6 +90,11 @@ class Setup:
     def is_held(self) -> bool:
         """True when its melt is held clear where its butters ask for it."""
         return self.handling.melting == HELD
+
+    @property
+    def heat(self) -> HeatingMethod:
+        """By what it is heated."""
+        return HEATING_METHODS[self.handling.heating]
 
     @property
     def left(self) -> Composition:
@@ -222,11 +230,10 @@ def pitcher_course(setup: Setup, start_c: float, place: str, stirred: bool) -> C
     return setup.melt.course(body, start_c, places(setup.handling.room_c)[place], stirred)
 
 
-def bath_course(setup: Setup, start_c: float) -> Course:
-    """How it melts in its pitcher in the water bath."""
-    return melting(
-        setup.melt, body_of(setup.vessels.pitcher, setup.left_g, setup.prediction.density_g_ml, in_bath=True), start_c
-    )
+def warming_course(setup: Setup, start_c: float) -> Course:
+    """How it melts in its pitcher by its way of heating."""
+    body = body_of(setup.vessels.pitcher, setup.left_g, setup.prediction.density_g_ml, in_bath=True)
+    return heating_course(setup.handling.heating, setup.melt, body, start_c)
 
 
 def along(step: Step, course: Course, after: float = 0.0) -> Step:

@@ -38,32 +38,50 @@ def half_molten_c(melt: Melt) -> float:
     return float(temps[np.argmax(solid <= MOLTEN * solid[0])])
 
 
-def melting(melt: Melt, body: Body, start_c: float) -> Course:
+def melting(
+    melt: Melt,
+    body: Body,
+    start_c: float,
+    around_c: float | None = None,
+    warm_up_min: float = WARM_UP_MIN,
+    part: float = 1.0,
+) -> Course:
     """A cold charge on its way towards the temperature of its bath, stirred as soon as it can be; the
-    bath is put on when the charge is.
+    bath is put on when the charge is. Something else than a bath is ``around_c`` warm, takes ``warm_up_min`` minutes,
+    and gives off a ``part`` of the heat that water does.
 
     Raises :class:`Problem` for a body without mass, surface or volume.
     """
-    hot = bath_c(melt.composition)
+    hot = bath_c(melt.composition) if around_c is None else around_c
     half = half_molten_c(melt)
-    lumps = 1 / LUMPS_W_M2_K + body.depth_m / (3 * CONDUCTIVITY)
-    legs = [_warming_up(melt, body, start_c, hot, half, lumps)]
-    for resistance, end in ((lumps, half), (1 / STIRRED_W_M2_K, hot)):
+    stirred = 1 / (STIRRED_W_M2_K * part)
+    lumps = 1 / (LUMPS_W_M2_K * part) + body.depth_m / (3 * CONDUCTIVITY)
+    legs = [_warming_up(melt, body, start_c, hot, half, (lumps, stirred), warm_up_min)]
+    for resistance, end in ((lumps, half), (stirred, hot)):
         if (now := float(legs[-1].temps_c[-1])) < end:
             legs.append(melt.towards(body, now, hot, resistance, end))
     return joined(legs)
 
 
-def _warming_up(melt: Melt, body: Body, start_c: float, hot: float, half: float, lumps: float) -> Course:
-    """What happens while the bath comes from the charge's temperature to its own."""
+def _warming_up(
+    melt: Melt,
+    body: Body,
+    start_c: float,
+    hot: float,
+    half: float,
+    resistances: tuple[float, float],
+    warm_up_min: float,
+) -> Course:
+    """What happens while the bath comes from the charge's temperature to its own; ``resistances`` in m2 K/W of lumps
+    and of what can be stirred."""
     table, enthalpy = melt.table
-    ticks = math.ceil(WARM_UP_MIN * 60 / TICK_S)
+    ticks = math.ceil(warm_up_min * 60 / TICK_S)
     temps = np.full(ticks + 1, start_c)
     heat = float(np.interp(start_c, table, enthalpy))
     for n in range(ticks):
         bath = start_c + (hot - start_c) * (n + 0.5) / ticks
         temp = float(temps[n])
-        resistance = lumps if temp < half else 1 / STIRRED_W_M2_K
+        resistance = resistances[temp >= half]
         heat += body.area_m2 * (bath - temp) / resistance * TICK_S / body.mass_g
         temps[n + 1] = min(bath, float(np.interp(heat, enthalpy, table)))
         heat = min(heat, float(np.interp(bath, table, enthalpy)))

@@ -30,19 +30,20 @@ class HandlingRates:
 @dataclass(frozen=True)
 class BenchPace:
     """What is usual at a bench, each None before there are four cases: seconds a piece by the kind of container, times
-    as long as reckoned that melting takes, and what whipping gains of the volume."""
+    as long as reckoned that melting takes by each way of heating, and what each whipper gains of the volume."""
 
     piece_s: Mapping[str, Middle] = field(default_factory=dict)
-    heating: Middle | None = None
-    overrun: Middle | None = None
+    heating: Mapping[str, Middle] = field(default_factory=dict)
+    overrun: Mapping[str, Middle] = field(default_factory=dict)
 
     @property
     def pace(self) -> Pace:
         """As methods go by it."""
-        if not self.piece_s and self.heating is None:
+        if not self.piece_s and not self.heating:
             return USUAL_PACE
         return Pace(
-            {kind: found.median for kind, found in self.piece_s.items()}, self.heating.median if self.heating else 1.0
+            {kind: found.median for kind, found in self.piece_s.items()},
+            {key: found.median for key, found in self.heating.items()},
         )
 
 

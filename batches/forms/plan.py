@@ -24,6 +24,7 @@ from balmcore.making.scaling import (
     usual_pitcher,
 )
 from balmcore.making.stock import counts_from
+from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT, WHIPPED
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.physics.grain import HELD
@@ -158,13 +159,21 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
         "resolution": show.step_text(prefs.resolution_g),
         "loss": _loss_text(learned.median if learned else USUAL_LOSS_G, prefs),
         "pour": show.temp_text(pour_temperature(about.composition)),
-        "whip": f"{kind.overrun * 100:.0f}" if kind.overrun else "",
+        "whip": _air_text(kind, prefs.whipper, about.experience) if kind.overrun else "",
         "room": show.temp_text(prefs.cool_room_c),
         "cooling": asked or (WHIPPED if kind.overrun else best),
         "melting": HELD,
+        "heating": prefs.heating,
+        "whipper": prefs.whipper,
     }
     rows = (about.row(suited[0].key, "4", fill_text(suited[0])),)
     return _computed(PlanForm(rows, PlanFields(usual, kind, prefs)), about)
+
+
+def _air_text(kind: Kind, whipper: str, experience: Experience) -> str:
+    """What a whipper gains in percent: by the maker's own full cups, or its part of what is usual for the kind."""
+    learned = experience.bench.overrun.get(whipper)
+    return f"{(learned.median if learned else kind.overrun * WHIPPERS[whipper].gains) * 100:.0f}"
 
 
 def _loss_text(grams: float, prefs: Preferences) -> str:
@@ -191,6 +200,8 @@ def read(data: Fields, about: Context) -> PlanForm:
         rows.append(about.row(extra.key, "1", fill_text(extra)))
     typed = PlanFields(_words(data), about.kind, about.prefs)
     rows = sorted(_for_finishes(rows, finishes, data, about), key=lambda row: row.finish_number)
+    if data.text("chosen_whipper") and (whipper := typed.text("whipper")) in WHIPPERS:
+        typed = typed.changed(whip=_air_text(about.kind, whipper, about.experience))
     found = _computed(PlanForm(tuple(rows), typed, finishes), about)
     if found.plan and found.scaled and data.text("chosen_pitcher"):
         loss = _loss_text(_stays(found), about.prefs)
@@ -203,7 +214,20 @@ def read(data: Fields, about: Context) -> PlanForm:
 
 def _words(data: Fields) -> dict[str, str]:
     """What was typed outside the rows."""
-    names = ("resolution", "loss", "pour", "whip", "pitcher", "room", "cooling", "melting", "when", "moment")
+    names = (
+        "resolution",
+        "loss",
+        "pour",
+        "whip",
+        "pitcher",
+        "room",
+        "cooling",
+        "melting",
+        "heating",
+        "whipper",
+        "when",
+        "moment",
+    )
     return {name: data.text(name, MOST_LETTERS) for name in names} | {
         "override_reason": data.text("override_reason", MOST_REASON)
     }
@@ -336,7 +360,8 @@ def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     try:
         made = method_for(setup)
     except Problem as problem:
-        return form.with_error(Problem(problem.sentence, "melting" if problem.where == "melting" else "cooling"))
+        where = problem.where if problem.where in ("melting", "heating", "whipper") else "cooling"
+        return form.with_error(Problem(problem.sentence, where))
     schedule, note = None, ""
     when, moment = form.typed.text("when"), form.typed.text("moment")
     if moment and not when:

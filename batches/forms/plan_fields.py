@@ -8,8 +8,10 @@ from django import forms
 from balmcore import units
 from balmcore.display import mass_words, percent_words, temp_words
 from balmcore.making.scaling import Filling
+from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import HELD, MELTING_METHODS
+from balmcore.physics.ways_of_heating import DIRECT, HEATING_METHODS
 from balmcore.tables import Container, Kind, shipped
 from batches.batch_plan import BatchPlan
 from batches.models import DEFAULT_PITCHER
@@ -20,8 +22,8 @@ MOST_LETTERS, MOST_REASON = 80, 300
 
 
 class PlanFields(WordsForm):
-    """Scale, loss, pouring, whipping, pitcher, room, ways of melting and cooling, the time, and what is said to a limit
-    that it is over."""
+    """Scale, loss, pouring, whipping, pitcher, room, ways of melting, heating and cooling, the time, and what is said
+    to a limit that it is over."""
 
     pitcher = forms.CharField(required=False)
     cooling = forms.ChoiceField(
@@ -32,6 +34,16 @@ class PlanFields(WordsForm):
         choices=[(key, key) for key in MELTING_METHODS],
         required=False,
         error_messages={"invalid_choice": "Choose how far it is melted."},
+    )
+    heating = forms.ChoiceField(
+        choices=[(key, key) for key in (*HEATING_METHODS, DIRECT)],
+        required=False,
+        error_messages={"invalid_choice": "Choose how it is heated."},
+    )
+    whipper = forms.ChoiceField(
+        choices=[(key, key) for key in WHIPPERS],
+        required=False,
+        error_messages={"invalid_choice": "Choose what whips it."},
     )
     when = forms.CharField(required=False)
     moment = forms.CharField(required=False)
@@ -74,4 +86,6 @@ class PlanFields(WordsForm):
             float(data["room"]),
             data["cooling"],
             melting=data["melting"] or HELD,
+            heating=data["heating"] or self.prefs.heating,
+            whipper=data["whipper"] or self.prefs.whipper,
         )

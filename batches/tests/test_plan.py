@@ -21,6 +21,7 @@ from pantry.tables import workshop_tables
 from tests.support.makings import begin
 from tests.support.pages import form_data
 from workshop.models import Preferences
+from workshop.services import preferences
 
 SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
 NOW = datetime(2026, 10, 20, 8, 0, tzinfo=UTC)
@@ -106,6 +107,36 @@ class FillTests(PlanCase):
         page = self.post(container="pot_sample_3", count="3", fill="90", loss="0")
         self.assertContains(page, "2 drops (25 to the mL). From a batch of 100.0 g the scale will do.")
         self.assertContains(page, "Or mix 2.0 g with 98.0 g olive oil, take 4.0 g of it and 3.9 g less oil.")
+
+
+class WaysTests(TestCase):
+    def test_a_way_of_heating_is_chosen_in_plan_and_settings_and_a_flame_is_refused(self) -> None:
+        """The cooker set in the settings stands in the next plan, in the batch and in its method; a microwave with wax
+        and a pot on the plate say why not, and are not planned."""
+        prefs = preferences()
+        prefs.heating = "thermostat"
+        prefs.save()
+        version = begin("Ebb", "pot_salve").versions.get()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        self.assertContains(page, '<option value="thermostat" selected>Slow cooker or wax melter</option>')
+        for key, said in (("direct", "burns like an oil fire"), ("microwave", "Beeswax, yellow takes up little")):
+            refused = self.client.post("/batches/plan", form_data(page, "plan", heating=key, save="1"))
+            self.assertContains(refused, said, status_code=400)
+            self.assertFalse(Batch.objects.exists())
+        self.client.post("/batches/plan", form_data(page, "plan", save="1"))
+        batch = Batch.objects.get()
+        self.assertEqual(batch.heating, "thermostat")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), "Cooker or melter on low")
+
+    def test_another_whipper_gains_its_own_air(self) -> None:
+        """A stick blender gains four tenths of the usual 60 %."""
+        version = begin("Foam", "whipped_butter").versions.get()
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        usual = page.context["planning"].plan.overrun
+        page = self.client.post("/batches/plan", form_data(page, "plan", whipper="stick", chosen_whipper="1"))
+        self.assertAlmostEqual(page.context["planning"].plan.overrun, usual * 0.4, delta=0.006)
+        self.client.post("/batches/plan", form_data(page, "plan", save="1"))
+        self.assertEqual(Batch.objects.get().whipper, "stick")
 
 
 class StockTests(PlanCase):

@@ -245,8 +245,8 @@ class PaceTests(YearTestCase):
         bump_records_revision()
         page = self.client.get("/pours/learned")
         self.assertContains(page, "A tin takes 20 seconds to fill, mostly 20 to 20, from 4 fillings.")
-        self.assertContains(page, "Melting takes 1.50 times as long as reckoned")
-        self.assertContains(page, "Whipping gains 40 % of the volume")
+        self.assertContains(page, "Water bath: melting takes 1.50 times as long as")
+        self.assertContains(page, "Hand mixer: whipping gains 40 % of the")
         after = method_for(setup_of(batches[0], shipped(), pace=experience_of(shipped(), preferences()).pace))
         for key, times in (("melt", 1.5), ("pour", 20 / 8)):
             old, new = (next(s.length for s in made.steps if s.key == key) for made in (before, after))
@@ -264,7 +264,7 @@ class PaceTests(YearTestCase):
         self.assertAlmostEqual(planned.length_min, clock.method.length, delta=0.01)
         BenchRun.objects.update(is_rehearsal=True)
         bump_records_revision()
-        self.assertEqual(experience_of(shipped(), preferences()).pace.heating, 1)
+        self.assertEqual(experience_of(shipped(), preferences()).pace.heating, {})
 
 
 class ReactionTests(YearTestCase):

@@ -23,6 +23,7 @@ class BenchWalkTests(ServedTestCase):
     environment = {"CALM_TIN_SHARE": "127.0.0.2"}
     options = ("--simulator",)
     taps = 0
+    reopened: tuple[str, ...] = ()
 
     def start(self) -> None:
         """Start the server, and its stand-in anew."""
@@ -35,7 +36,7 @@ class BenchWalkTests(ServedTestCase):
             return list(database.execute(query))
 
     def assert_weighed(self, put: dict[str, float]) -> None:
-        """What was put in stands in the record, to the scale's step; nothing else does."""
+        """What was put in stands in the record, to the scale's step for each time; nothing else does."""
         weighed = dict(
             self.rows(
                 f"select ingredient_key, actual_g / 1e6 from batches_batchline where batch_id={BATCH} and actual_g is not null"
@@ -43,7 +44,8 @@ class BenchWalkTests(ServedTestCase):
         )
         self.assertEqual(weighed.keys(), put.keys())
         for key, grams in put.items():
-            self.assertAlmostEqual(weighed[key], grams, delta=0.101, msg=key)
+            times = 2 if key in self.reopened else 1
+            self.assertAlmostEqual(weighed[key], grams, delta=0.101 * times, msg=key)
 
     def stand(self, page: Page, grams: float) -> None:
         """Put an empty vessel of its own weight on the scale, and say that it is one."""
@@ -134,7 +136,8 @@ class BenchWalkTests(ServedTestCase):
         page.get_by_role("button", name="Grow the rest with it").click()
         expect(page.locator(".at-title")).to_have_text("Candelilla wax")
         expect(phone.locator(".at-title")).to_have_text("Candelilla wax")
-        for key in ("candelilla_wax", "shea_butter_refined"):
+        self.reopened = ("candelilla_wax", "shea_butter_refined")
+        for key in self.reopened:
             put[key] += self.pour(page)
         for key in ("vitamin_e_oil", "lavender", "peppermint"):
             self.stand(page, GLASS_G + len(key))

@@ -16,6 +16,7 @@ from django.forms.renderers import TemplatesSetting
 from balmcore import units
 from balmcore.display import Display, mass_words
 from balmcore.errors import Problem
+from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS
 from workshop.models import LARGEST_STEP_G, LEAST_STEP_G, Preferences
 
 MOST_MONEY = Decimal(100_000)
@@ -157,6 +158,11 @@ GRAM_STEPS = ("0.001 g", "0.01 g", "0.1 g", "0.5 g", "1 g")
 OUNCE_STEPS = ("0.005 oz", "0.01 oz", "0.05 oz", "0.1 oz")
 
 
+HEATING_HELP = (
+    f"What plans begin with. {HEATING_METHODS[BATH].reason} A flame, or a pot straight on the plate, is none of them."
+)
+
+
 class PreferencesForm(forms.ModelForm):
     """All preferences on one page. A bare number is read in the unit it was shown in."""
 
@@ -164,7 +170,7 @@ class PreferencesForm(forms.ModelForm):
         model = Preferences
         fields = (
             "mass_unit", "temp_unit", "kitchen", "decimal_mark", "date_order", "week_begins", "paper",
-            "scent_policy", "theme", "currency", "infusion_days",
+            "scent_policy", "theme", "currency", "infusion_days", "heating", "whipper",
         )  # fmt: skip
         error_messages = {
             "infusion_days": dict.fromkeys(
@@ -213,6 +219,7 @@ class PreferencesForm(forms.ModelForm):
         days.validators = [MinValueValidator(1), MaxValueValidator(365)]
         days.widget = forms.TextInput(attrs={"inputmode": "numeric"})
         days.help_text = "Makers say two to eight weeks; four is our default. Each infusion can have its own."
+        self.fields["heating"].help_text = HEATING_HELP
         self.fields["scent_policy"].help_text = (
             "Handbooks differ on how much scent is wise. Cautious is our default, "
             "as a little less scent never hurt anyone; usual follows the common handbook figures."

@@ -231,7 +231,7 @@ def _tested(setup: Setup, after: Step) -> BenchStep:
         "A drop on a cold plate, five minutes in the cold, then at room temperature under the thumb; a dab on the "
         "skin. Right? Go on. Too soft, too hard, too faint, grainy? Say so, and put it right while all is in one pot.",
         "Now it costs a spoon of wax or oil; poured, it costs the whole melt.",
-        "Keep it on the bath meanwhile, never on the bare flame.",
+        f"Keep it warm meanwhile, {setup.heat.keeps}, never on the bare flame.",
         aim="keep at",
         aim_c=min(kept, after.aim_c),
     )

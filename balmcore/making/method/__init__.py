@@ -13,8 +13,10 @@ from balmcore.making.method.pouring import cold_whipped, pouring_steps, whipped
 from balmcore.making.pot import Stage, pour_temperature
 from balmcore.making.scaling import Filling, by_suit, filled_density, usual_pitcher
 from balmcore.making.steps import BURNS, Handling, Method, Setup, Step, Vessels, pitcher_course
+from balmcore.making.whippers import whipper_of
 from balmcore.physics.cooling import COOLING_METHODS, DEFAULT, WHIPPED, cool_down
 from balmcore.physics.grain import MELTING_METHODS
+from balmcore.physics.ways_of_heating import require_heating
 from balmcore.tables import Container, Kind, Role
 from balmcore.wording import listed
 
@@ -56,6 +58,9 @@ def _method(setup: Setup, _spoken: Display) -> Method:
     if setup.handling.melting not in MELTING_METHODS:
         raise Problem("Choose how far it is melted.", "melting")
     setup.composition.require_mass()
+    require_heating(setup.handling.heating, setup.composition)
+    if setup.is_whipped:
+        whipper_of(setup.handling.whipper)
     if setup.handling.cooling == "cold_whip":
         return Method((_prepare(setup), _weigh(setup), *cold_whipped(setup)), None, None)
     window = _window(setup)

@@ -70,7 +70,9 @@ def _text(setup: Setup, portion: Portion, left: int, melted: bool, kept_g: float
             drops = f"{one.drops} drop{'' if one.drops == 1 else 's'}"
             text += f" {drops} of {in_sentence(one.ingredient.name)} in each, stirred with a stick."
     if kept_g:
-        text += f" Pour each a little short: about {setup.mass(kept_g)} stay in its jug on the bath to top up with."
+        text += (
+            f" Pour each a little short: about {setup.mass(kept_g)} stay in its jug {setup.heat.keeps} to top up with."
+        )
     if left and melted:
-        text += f" The rest of the base stays on the bath at {setup.temp(setup.handling.pour_c)}."
+        text += f" The rest of the base stays {setup.heat.keeps} at {setup.temp(setup.handling.pour_c)}."
     return text

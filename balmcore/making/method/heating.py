@@ -26,11 +26,11 @@ from balmcore.making.pot import (
     heat_limit,
     part_of,
 )
-from balmcore.making.steps import BURNS, PotEntry, Setup, Step, along, bath_course, between, flat, pitcher_course
+from balmcore.making.steps import BURNS, PotEntry, Setup, Step, along, between, flat, pitcher_course, warming_course
 from balmcore.physics.firmness import clear_alone
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, MELTING_METHODS, SEEDED
-from balmcore.physics.melting import bath_c
 from balmcore.physics.thermal import Course
+from balmcore.physics.ways_of_heating import BATH, hottest_c
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence, in_sentence, listed
 
@@ -48,10 +48,10 @@ def heated(setup: Setup) -> Iterator[Step]:
     warm = melt_to(setup)
     if setup.handling.melting == SEEDED:
         warm = seeds_at(setup)
-        yield _melting(setup, bath_course(setup, setup.handling.room_c), warm)
+        yield _melting(setup, warming_course(setup, setup.handling.room_c), warm)
         yield _seeds(setup, warm)
     elif warm > setup.handling.room_c + 1:
-        yield _melting(setup, bath_course(setup, setup.handling.room_c), warm)
+        yield _melting(setup, warming_course(setup, setup.handling.room_c), warm)
         yield _clear(setup, warm)
     elif setup.items(*MELTED):
         yield _mixed(setup)
@@ -123,8 +123,8 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
     together = "" if clear is None else f"Together they are clear from {setup.temp(clear)}. "
     too_hot, said = suffers(setup, setup.items(Stage.WATER, *MELTED), hot)
     wet = "the pot that gave its water off, then " if setup.items(Stage.WATER) else ""
-    bath = bath_c(setup.left)
-    if hot > bath - SHORT_OF_BATH_K + NEAR_K:
+    bath, heat = hottest_c(setup.handling.heating, setup.left), setup.heat
+    if heat.key == BATH and hot > bath - SHORT_OF_BATH_K + NEAR_K:
         said += (
             f" A water bath comes to {setup.temp(bath)} at most: a wax melter or an oil bath with a thermostat, "
             "never a bare flame."
@@ -133,13 +133,12 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
         Step(
             "melt",
             "Melt",
-            f"Water bath at {setup.temp(bath)}, low heat; {wet}in this order, each when the last has "
+            f"{heat.warms.format(hot=setup.temp(bath))}; {wet}in this order, each when the last has "
             f"melted. Stir as soon as it can be stirred. {together}Bring it to {setup.temp(hot)}.",
-            "Hardest first: so the butters are not cooked while the wax catches up. The bath itself takes ten minutes "
-            "to warm, and lumps melt slowly until they swim.",
-            (course.minutes_to(hot) or float(course.minutes[-1])) * setup.pace.heating,
-            at="stove",
-            caution=f"{said} {BURNS}".strip(),
+            f"Hardest first: so the butters are not cooked while the wax catches up. {heat.reason}",
+            (course.minutes_to(hot) or float(course.minutes[-1])) * setup.pace.heating.get(heat.key, 1.0),
+            at="stove" if heat.key == BATH else "",
+            caution=" ".join(part for part in (said, heat.caution, BURNS) if part),
             into=tuple(_entry(setup, item) for item in there),
             aim="melt to",
             aim_c=hot,
@@ -279,7 +278,7 @@ def _delicate(setup: Setup, before: float, glass: float, goal: float) -> Step:
         Step(
             "delicate",
             "Off the heat: what cannot stand the melt",
-            f"{steps}, and stay clear. Where it clouds, stand the pot in the warm bath for a moment, no longer.",
+            f"{steps}, and stay clear. Where it clouds, warm it for a moment, no longer.",
             f"{as_sentence(names)} would suffer in the melt, which is clear only from "
             f"{setup.temp(clear_of_pot(setup) or goal)}; a few minutes at the end cost the least.",
             1.0 + 0.5 * len(items),

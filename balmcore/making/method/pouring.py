@@ -11,6 +11,7 @@ from balmcore.making.method.temperatures import poured_wrong
 from balmcore.making.pot import MELTED, Stage
 from balmcore.making.scaling import Filling, sinkhole_ml
 from balmcore.making.steps import Setup, Step, along, pitcher_course
+from balmcore.making.whippers import whipper_of
 from balmcore.physics.cooling import COOLING_METHODS, CoolDown, Leg, graining
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence, in_sentence, listed, minutes_text
@@ -19,7 +20,8 @@ DENT, TOO_HARD = 50.0, 70.0  # firmness at which a finger dents it, and above wh
 # Seconds to fill one piece of a kind of container.
 SECONDS = {"tube": 15.0, "tin": 8.0, "jar": 10.0, "mould": 8.0, "gloss": 30.0, "roller": 25.0, "pot": 8.0}
 SECONDS_OTHERWISE = 10.0  # a piece of a container that none is told of
-WHIP_MIN, REWARM_MIN, POWDERS_MIN = 15.0, 4.0, 4.0  # usual with a hand mixer, a bath that is warm, a sieve
+REWARM_MIN, POWDERS_MIN = 4.0, 4.0  # usual with a bath that is warm, a sieve
+COLD_WHIP_MORE_MIN = 5.0  # what was never melted is stiffer
 SEEN_ML = 0.1  # a hollow smaller than this is not worth a second pour
 TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1  # to warm the rest, and for each piece: usual
 
@@ -49,7 +51,8 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
     too_hot, said = poured_wrong(setup)
     tubes = any(vessel.kind == "tube" for vessel in setup.vessels.containers_by_key.values())
     if held_back:
-        told += f". Pour each a little short: about {setup.mass(held_back)} in all stay warm on the bath to top up with"
+        short = f"about {setup.mass(held_back)} in all stay warm {setup.heat.keeps} to top up with"
+        told += f". Pour each a little short: {short}"
     yield along(
         Step(
             "pour",
@@ -191,13 +194,13 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
         ),
         course,
     )
+    whipper = whipper_of(setup.handling.whipper)
     yield Step(
         "whip",
         "Whip",
-        "Start slow, scrape down, ten to twenty minutes, until soft peaks stand and it has taken "
-        f"{setup.handling.overrun * 100:.0f} % more room.",
+        f"{whipper.name}. {whipper.advice}, and it has taken {setup.handling.overrun * 100:.0f} % more room.",
         "Air makes it light; beaten on past soft peaks it lets the oil go again.",
-        WHIP_MIN,
+        whipper.minutes,
     )
     if powders := setup.items(Stage.POWDER):
         yield _powders_in(powders)
@@ -233,7 +236,7 @@ def cold_whipped(setup: Setup) -> Iterator[Step]:
         f"Cut the butters small, let them stand at {setup.temp(setup.handling.room_c)} until a finger dents them, beat "
         "them alone until pale, then the oils by the spoon; ten to twenty minutes to soft peaks.",
         COOLING_METHODS["cold_whip"].reason,
-        WHIP_MIN + 5,
+        whipper_of(setup.handling.whipper).minutes + COLD_WHIP_MORE_MIN,
         caution="Made cold it goes hard again within days: make little, use it soon.",
         adds=tuple(item.key for item in setup.items(*MELTED, Stage.DELICATE)),
         aim="butters at",

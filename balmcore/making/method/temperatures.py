@@ -23,7 +23,7 @@ from balmcore.making.pot import (
 from balmcore.making.steps import Setup, pitcher_course
 from balmcore.physics.firmness import predict
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, SEEDED, readiness
-from balmcore.physics.melting import bath_c
+from balmcore.physics.ways_of_heating import hottest_c
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence
 
@@ -89,11 +89,11 @@ def must_forget(setup: Setup) -> bool:
 
 
 def limit(setup: Setup, *also: Stage) -> tuple[float, str]:
-    """The lowest damage limit of what is melted together, and whose it is; the bath's own where that is lower. With
-    other stages, of what goes in at them as well."""
+    """The lowest damage limit of what is melted together, and whose it is; that of its way of heating where that is
+    lower. With other stages, of what goes in at them as well."""
     items = setup.items(Stage.WATER, *MELTED, *also)
     limits = [(most, item.name) for item in items if (most := heat_limit(item)) is not None]
-    return min([*limits, (bath_c(setup.left) - SHORT_OF_BATH_K, "the melt")])
+    return min([*limits, (hottest_c(setup.handling.heating, setup.left) - SHORT_OF_BATH_K, "the melt")])
 
 
 def coldest_of_pot(setup: Setup) -> float | None:

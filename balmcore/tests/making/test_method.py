@@ -211,6 +211,53 @@ class MethodTests(CoreTestCase):
         self.assertEqual((again.length, fresh.length), (15, 15))
         self.assertAlmostEqual(again.aim_c, fresh.aim_c, delta=0.3)
 
+    def test_ways_of_heating_have_a_course_and_cautions_each_and_a_flame_is_none(self) -> None:
+        """A cooker is slower than a bath, bursts are quicker than either; wax and what bears water never go into a
+        microwave; the pace of one is not that of another."""
+        soft = Composition.of({"shea_butter_refined": 70, "olive_oil": 30})
+        lengths = {}
+        for key, text, caution in (
+            ("bath", "Water bath at 78 °C, low heat; in this order", ""),
+            ("thermostat", "Cooker or melter on low, at 95 °C", "A thermostat can fail and cook on"),
+            ("microwave", "Microwave at half power, twenty seconds at a time", "It heats in spots"),
+        ):
+            melt = step(method_for(setup(soft).handled(heating=key)), "melt")
+            self.assertIn(text, melt.text)
+            self.assertIn(caution, melt.caution)
+            self.assertIn("never water on it", melt.caution)
+            self.assertAlmostEqual(melt.ends_c, melt.aim_c, delta=0.6)
+            lengths[key] = melt.length
+        self.assertLess(lengths["microwave"], lengths["bath"])
+        self.assertLess(lengths["bath"], lengths["thermostat"])
+        # 240 g from 20 to 57 °C take 27 kJ; of 250 W twenty seconds in sixty that is five and a half minutes.
+        self.assertAlmostEqual(lengths["microwave"], 5.5, delta=1.0)
+        slow = replace(setup(soft), pace=Pace(heating={"thermostat": 2.0}))
+        for key, times in (("bath", 1), ("thermostat", 2)):
+            melt = step(method_for(slow.handled(heating=key)), "melt")
+            self.assertAlmostEqual(melt.length, lengths[key] * times, places=6)
+        for composition, key, said in (
+            (SCENTED, "microwave", "Beeswax, yellow takes up little in a microwave and hides spots"),
+            (
+                Composition.of({"shea_butter_refined": 70, "olive_oil": 27, "tincture": 3}),
+                "microwave",
+                "boil up and burn",
+            ),
+            (SCENTED, "direct", "burns like an oil fire. Take a water bath"),
+            (SCENTED, "kettle", "Choose how it is heated."),
+        ):
+            with self.assert_refused(said):
+                method_for(setup(composition).handled(heating=key))
+
+    def test_each_whipper_has_its_minutes_and_its_word(self) -> None:
+        soft = Composition.of({"shea_butter_refined": 70, "coconut_oil": 15, "olive_oil": 15})
+        for key, minutes, said in (("hand", 15, "Hand mixer. Start slow"), ("stand", 12, "Stand mixer. Whisk"),
+                                   ("stick", 6, "Stick blender. In short runs")):  # fmt: skip
+            whip = step(method_for(setup(soft, "whipped_butter").handled(whipper=key)), "whip")
+            self.assertEqual(whip.length, minutes)
+            self.assertIn(said, whip.text)
+        with self.assert_refused("Choose what whips it."):
+            method_for(setup(soft, "whipped_butter").handled(whipper="spoon"))
+
     def test_three_schools_of_melting(self) -> None:
         """Held by default; merely clear grains half as much again; with seeds it is poured where they are left, and
         waxes cannot."""
