@@ -73,6 +73,7 @@ def _page(
         "over": actions.over_poured(bench),
         "last": record.last_of(bench.standing, request.tables, request.prefs.show),
         "results": actions.results(bench),
+        "missing": forms.missing(bench),
         "unaccounted": forms.unaccounted(bench),
         "account": account.told(bench),
         "surplus": account.surplus(bench),

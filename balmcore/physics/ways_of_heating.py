@@ -28,7 +28,7 @@ TICK_S = 10.0
 @dataclass(frozen=True)
 class HeatingMethod:
     """One way of heating: its name, why one takes it, what is to be minded beside what hot wax asks for anyway, how it
-    ``warms`` the pot in the words of a step, and how it ``keeps`` one warm that waits."""
+    ``warms`` the pot in the words of a step, how it ``keeps`` one warm that waits, and what its ``course`` is like."""
 
     key: str
     name: str
@@ -36,6 +36,7 @@ class HeatingMethod:
     caution: str
     warms: str
     keeps: str
+    course: str = ""
 
 
 HEATING_METHODS = {
@@ -48,6 +49,7 @@ HEATING_METHODS = {
             "",
             "Water bath at {hot}, low heat",
             "on the bath",
+            " The bath itself takes ten minutes to warm, and lumps melt slowly until they swim.",
         ),
         HeatingMethod(
             THERMOSTAT,
@@ -57,6 +59,7 @@ HEATING_METHODS = {
             "than the step says.",
             "Cooker or melter on low, at {hot}, lid on while lumps are left",
             "in the cooker",
+            " Its wall takes a quarter of an hour to warm, and lumps melt slowly until they swim.",
         ),
         HeatingMethod(
             MICROWAVE,

@@ -9,6 +9,7 @@ from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
 from balmcore.making.scaling import MOST_PIECES
 from balmcore.tables import Ingredient
+from balmcore.wording import as_sentence, in_sentence, listed
 from batches.models import BatchContainer
 from batches.queries import planned_net_g
 from bench.state import Bench, StepView
@@ -30,6 +31,27 @@ class Row:
     count: str
     weights: str
     most_letters: int = MOST_LETTERS
+
+
+MOST_MISSING = 2  # are told one by one
+
+
+def missing(bench: Bench) -> list[tuple[str, str]]:
+    """What should be in by the step shown and is not weighed, in sentences, each with the step at which it is: the
+    first of them where it is about several."""
+    show, found = bench.prefs.show, bench.missing
+    if len(found) > MOST_MISSING:
+        grams = sum((view.left_g or Decimal(0) for view, _ in found), Decimal(0))
+        names = as_sentence(listed([in_sentence(view.step.title) for view, _ in found]))
+        return [(f"{names} are not in yet: the figures count {show.mass_text(grams)} of them.", found[0][0].step.key)]
+    return [
+        (
+            f"{view.step.title} {'was passed over' if is_skipped else 'is not in yet'}: the figures count "
+            f"{show.mass_text(view.left_g or 0)} of it.",
+            view.step.key,
+        )
+        for view, is_skipped in found
+    ]
 
 
 def rows(bench: Bench, view: StepView, data: Fields | None = None) -> list[Row]:

@@ -270,8 +270,14 @@ class MakingTests(BenchTestCase):
 
     def test_what_is_not_in_is_said_at_every_step_after(self) -> None:
         """Passed over, weighed as nothing on the sheet, or not come to yet: beside the drop test as everywhere."""
+        self.assertContains(
+            self.client.get(self.path, {"step": "test"}),
+            "Beeswax, yellow, shea butter, refined, olive oil and vitamin E (tocopherol) are not in yet: the figures count",
+        )
         self.do("done")
-        self.do("skip")
+        self.do("skip", at="weigh:beeswax_yellow")
+        self.do("weigh", at="weigh:shea_butter_refined", grams="20 g")
+        self.do("weigh", at="weigh:vitamin_e_oil", grams="0.5 g")
         oil = self.batch.lines.get(ingredient_key="olive_oil").target_g
         for at, said in (
             ("test", f"Olive oil is not in yet: the figures count {oil:.1f} g of it."),

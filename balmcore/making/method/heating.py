@@ -135,7 +135,7 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
             "Melt",
             f"{heat.warms.format(hot=setup.temp(bath))}; {wet}in this order, each when the last has "
             f"melted. Stir as soon as it can be stirred. {together}Bring it to {setup.temp(hot)}.",
-            f"Hardest first: so the butters are not cooked while the wax catches up. {heat.reason}",
+            f"Hardest first: so the butters are not cooked while the wax catches up. {heat.reason}{heat.course}",
             (course.minutes_to(hot) or float(course.minutes[-1])) * setup.pace.heating.get(heat.key, 1.0),
             at="stove" if heat.key == BATH else "",
             caution=" ".join(part for part in (said, heat.caution, BURNS) if part),
