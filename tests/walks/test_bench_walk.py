@@ -185,7 +185,7 @@ class BenchWalkTests(ServedTestCase):
         # Divided and filled, and into the log: two pours with all that was weighed.
         for name in ("plain", "lavender", "mint"):
             expect(page.locator(".at-title")).to_have_text(f"Base for “{name}”")
-            self.stand(page, JUG_G)
+            self.stand(page, JUG_G + 3 * len(name))
             self.pour(page)
             page.locator("[name^=weights]").fill("13 13 12")
             self.tap(page.get_by_role("button", name="Filled", exact=True))
