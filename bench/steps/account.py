@@ -14,8 +14,8 @@ from bench.state import Bench
 
 @dataclass(frozen=True)
 class Account:
-    """What went in, and where it is: ``pot_g`` not poured yet, ``pieces_g`` in pieces (``is_about`` where some of them
-    were not weighed), ``jug_g`` what stayed, ``lost_g`` what is none of these once all is filled."""
+    """What went in, and where it is: ``pot_g`` not poured, ``pieces_g`` in pieces (``is_about`` where some of them were
+    not weighed), ``jug_g`` what stayed, ``lost_g`` what is none of these, None until all is filled."""
 
     into_g: Decimal
     pot_g: Decimal
@@ -45,7 +45,8 @@ def account(bench: Bench) -> Account | None:
         jug += view.event.stayed_g or Decimal(0)
     rest = into - pieces - jug
     if bench.is_filled and len(filled) == len(fills):
-        return Account(into, Decimal(0), pieces, jug, rest, is_about)
+        in_pot = max(bench.pot_g, Decimal(0)) if taken else Decimal(0)
+        return Account(into, in_pot, pieces, jug, rest - in_pot, is_about)
     return Account(into, rest, pieces, jug, None, is_about)
 
 
@@ -92,6 +93,9 @@ def told(bench: Bench) -> str:
     parts += [f"{show.mass_text(found.jug_g)} in the jug"] if found.jug_g else []
     if found.lost_g is None:
         parts.insert(0, f"{show.mass_text(max(found.pot_g, Decimal(0)))} still to pour")
-    elif found.lost_g > bench.batch.resolution_g * 2:
+    else:
+        step = bench.batch.resolution_g * 2
+        parts += [f"{show.mass_text(found.pot_g)} left in the pot"] if found.pot_g > step else []
+    if found.lost_g is not None and found.lost_g > bench.batch.resolution_g * 2:
         parts.append(f"{about}{show.mass_text(found.lost_g)} spilt, or at spoon and wall")
     return f"Of {show.mass_text(found.into_g)}: {listed(parts)}."

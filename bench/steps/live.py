@@ -176,6 +176,8 @@ def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
     said: dict[str, Any] = {"waits": found.waits, "asks": found.asks, "counts": found.can_count}
     if found.waits or found.asks:
         said["there"] = False
+    if found.asks:  # what stands there is no part of the line until that is said
+        said |= {"filled": 0.0, "words": "", "over": False}
     if found.begins:
         said["begins"] = True
     if has_begun and reading.zero_g > float(at.resolution_g) * NEAR_ZERO_STEPS:

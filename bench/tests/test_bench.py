@@ -473,6 +473,11 @@ class DividingTests(BenchTestCase):
         self.assertEqual(Lot.objects.get().left, 10 - scent)
         into = sum(line.actual_g for line in self.batch.lines.all())
         self.assertContains(self.page, f"{into:.1f} g went in and 154.0 g are accounted for: {154 - into:.1f} g more")
+        self.assertContains(self.page, "150.0 g in pieces and 4.0 g in the jug.")
+        # Three grams of oil more than was planned go into neither: they are left in the pot.
+        self.do("correct", at="weigh:olive_oil", grams=f"{self.grams('olive_oil') + 3} g")
+        self.assertContains(self.page, "4.0 g in the jug and 3.0 g left in the pot.")
+        self.do("undo")
         self.do("log")
         plain, scented = Pour.objects.order_by("pk")
         self.assertEqual((str(plain.finish), str(scented.finish)), ("plain", "scented"))

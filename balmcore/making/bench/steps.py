@@ -229,7 +229,7 @@ def _tested(setup: Setup, after: Step) -> BenchStep:
         Task.TEST,
         "Test a drop",
         "A drop on a cold plate, five minutes in the cold, then at room temperature under the thumb; a dab on the "
-        "skin. Right? Go on. Too soft, too hard, too faint, grainy? Say so, and put it right while all is in one pot.",
+        "skin. Right? Go on. Too soft, too hard, grainy? Say so, and put it right while all is in one pot.",
         "Now it costs a spoon of wax or oil; poured, it costs the whole melt.",
         f"Keep it warm meanwhile, {setup.heat.keeps}, never on the bare flame.",
         aim="keep at",
