@@ -21,9 +21,8 @@ from balmcore.wording import in_sentence
 from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
 from batches.queries import planned_net_g, pot_to_fill_g
 from bench import growing
-from bench.hooks import Filled, record_pours
 from bench.models import BenchRun, Event, fresh_revision
-from bench.state import LOGGED, Bench
+from bench.state import Bench
 from bench.weights.recording import set_weight
 from workshop import photos
 
@@ -76,33 +75,34 @@ class StepCommand:
         return event
 
 
-def _line(batch: Batch, slot: str) -> BatchLine:
+def line_of(batch: Batch, slot: str) -> BatchLine:
+    """The line in a slot of a batch. Raises :class:`Problem` where it is gone."""
     found = batch.line_of(slot)
     if found is None:
         raise Problem("That line is no longer in this batch.")
     return found
 
 
-def _set_weight(command: StepCommand, slot: str, grams: Decimal | None) -> None:
+def put_weight(command: StepCommand, slot: str, grams: Decimal | None) -> None:
     """Write a line's weight down where it counts."""
     if not command.bench.run.is_rehearsal:
-        set_weight(command.batch, _line(command.batch, slot), grams)
+        set_weight(command.batch, line_of(command.batch, slot), grams)
 
 
 @transaction.atomic
 def weigh(command: StepCommand, grams: Decimal) -> Event:
     """So many grams more of the step's line are in its vessel. Raises :class:`Problem`."""
-    _require_open(command)
+    require_open(command)
     if grams <= 0:
         raise Problem(
             "Nothing is weighed yet: pour first, or pass the step over."
             if not grams
             else f"{mass_words(grams)} is less than nothing: tare the scale, and weigh again."
         )
-    line = _line(command.batch, command.bench.here.step.slot)
+    line = line_of(command.batch, command.bench.here.step.slot)
     before = line.actual_g
     event = command.write(Event.Kind.WEIGHED, slot=line.slot, grams=grams, data={"was": _text(before)})
-    _set_weight(command, line.slot, (before or Decimal(0)) + grams)
+    put_weight(command, line.slot, (before or Decimal(0)) + grams)
     return event
 
 
@@ -110,8 +110,8 @@ def weigh(command: StepCommand, grams: Decimal) -> Event:
 def correct(command: StepCommand, grams: Decimal) -> Event:
     """So many grams are in all of the step's line; nothing for a line that was not weighed after all. What was done
     after it stays as it is. Raises :class:`Problem`."""
-    _require_open(command)
-    line = _line(command.batch, command.bench.here.step.slot)
+    require_open(command)
+    line = line_of(command.batch, command.bench.here.step.slot)
     before = line.actual_g
     if before is None:
         raise Problem("That line is not weighed yet: weigh it.", "grams")
@@ -121,7 +121,7 @@ def correct(command: StepCommand, grams: Decimal) -> Event:
     _require_enough(command)
     line.actual_g = before
     event = command.write(Event.Kind.CORRECTED, slot=line.slot, grams=grams or None, data={"was": _text(before)})
-    _set_weight(command, line.slot, grams or None)
+    put_weight(command, line.slot, grams or None)
     return event
 
 
@@ -140,10 +140,10 @@ def take(command: StepCommand, grams: Decimal) -> Event:
     finish = command.bench.finish_of(command.bench.here.step.finish)
     if finish is None:
         raise Problem("Nothing is taken off the base at this step.")
-    _require_open(command)
+    require_open(command)
     _require_in_pot(command, grams, finish)
     event = command.write(Event.Kind.TAKEN, grams=grams, data={"finish": str(finish.pk), "was": _text(finish.taken_g)})
-    _set_taken(command, finish, grams)
+    put_taken(command, finish, grams)
     return event
 
 
@@ -155,7 +155,8 @@ def _require_in_pot(command: StepCommand, grams: Decimal, finish: BatchFinish) -
         raise Problem(f"Only {mass_words(max(left, Decimal(0)))} are in the pot: {mass_words(grams)} cannot leave it.")
 
 
-def _set_taken(command: StepCommand, finish: BatchFinish, grams: Decimal | None) -> None:
+def put_taken(command: StepCommand, finish: BatchFinish, grams: Decimal | None) -> None:
+    """What a finish took from now on, in memory and, but in a rehearsal, in the record."""
     finish.taken_g = grams
     if not command.bench.run.is_rehearsal:
         finish.save(update_fields=("taken_g",))
@@ -188,7 +189,7 @@ def add(
 ) -> Event:
     """Something goes into the pot, or into what one finish took of it, that was not planned, or more of what is in it:
     it leaves its lot and counts from now on. Raises :class:`Problem`."""
-    _require_open(command)
+    require_open(command)
     if grams <= 0:
         raise Problem("Nothing was added: give its grams.")
     batch = command.batch
@@ -208,7 +209,7 @@ def add(
                 batch=batch, finish=finish, ingredient_key=item.key, target_g=Decimal(0), position=position
             )
             batch = Batch.objects.for_page().get(pk=batch.pk)
-        set_weight(batch, _line(batch, slot), (was or Decimal(0)) + grams)
+        set_weight(batch, line_of(batch, slot), (was or Decimal(0)) + grams)
         if "shift" in data:
             Batch.objects.filter(pk=batch.pk).update(drop_shift=data["shift"])
     return event
@@ -218,8 +219,8 @@ def add(
 def rescale(command: StepCommand, slot: str) -> Event:
     """More of a line went in than was planned: everything else grows with it, so that percentages stay.
     What was weighed already is opened again for the rest. Raises :class:`Problem`."""
-    _require_open(command)
-    line = _line(command.batch, slot)
+    require_open(command)
+    line = line_of(command.batch, slot)
     if line.actual_g is None or line.target_g <= 0 or line.actual_g <= line.target_g:
         raise Problem("There is no more of it than was planned: nothing to make up for.")
     plan = growing.rescaled_targets(command.batch, line, command.bench.tables)
@@ -233,11 +234,12 @@ def rescale(command: StepCommand, slot: str) -> Event:
             "reopened": growing.reopened_slots(command.batch, plan),
         },
     )
-    _set_targets(command, plan)
+    put_targets(command, plan)
     return event
 
 
-def _set_targets(command: StepCommand, plan: Mapping[str, Decimal]) -> None:
+def put_targets(command: StepCommand, plan: Mapping[str, Decimal]) -> None:
+    """What is to be weighed and taken from now on, as :func:`bench.growing.targets` tells it."""
     if command.bench.run.is_rehearsal:
         return
     for line in command.batch.lines.all():
@@ -251,12 +253,12 @@ def _set_targets(command: StepCommand, plan: Mapping[str, Decimal]) -> None:
 @transaction.atomic
 def measure_overrun(command: StepCommand, grams: Decimal, cup_ml: float) -> Event:
     """The whip by a full cup of it: so many grams fill so many millilitres. Raises :class:`Problem`."""
-    _require_open(command)
+    require_open(command)
     overrun = overrun_of(predict(command.batch.to_composition(command.bench.tables)).density_g_ml, grams, cup_ml)
     event = command.write(
         Event.Kind.MEASURED, grams=grams, data={"cup_ml": cup_ml, "overrun": overrun, "was": command.batch.overrun}
     )
-    _set_overrun(command, overrun)
+    put_overrun(command, overrun)
     return event
 
 
@@ -273,7 +275,8 @@ def overrun_of(density_g_ml: float, grams: Decimal, cup_ml: float) -> float:
     return max(0.0, overrun)
 
 
-def _set_overrun(command: StepCommand, overrun: float) -> None:
+def put_overrun(command: StepCommand, overrun: float) -> None:
+    """How much air is in it from now on."""
     command.batch.overrun = overrun
     if not command.bench.run.is_rehearsal:
         command.batch.save(update_fields=("overrun",))
@@ -288,7 +291,7 @@ def fill(
     note: str,
 ) -> Event:
     """So many pieces were filled, some or all of them weighed; so much stayed in the jug."""
-    _require_open(command)
+    require_open(command)
     bench = command.bench
     finish = bench.finish_of(bench.here.step.finish)
     net_g = planned_net_g(bench.batch, finish, bench.tables)
@@ -323,16 +326,17 @@ def photograph(command: StepCommand, sent: UploadedFile) -> Event:
 @transaction.atomic
 def add_pieces(command: StepCommand, container_pk: int, count: int) -> Event:
     """So many more of a container are filled than was planned. Raises :class:`Problem`."""
-    _require_open(command)
+    require_open(command)
     row = next((row for row in command.batch.containers.all() if row.pk == container_pk), None)
     if row is None or not 1 <= count <= MOST_PIECES:
         raise Problem("Choose which pieces there are more of.")
     event = command.write(Event.Kind.PIECES, title=row.name, data={"container": row.pk, "count": count})
-    _set_count(command, row.pk, count)
+    put_count(command, row.pk, count)
     return event
 
 
-def _set_count(command: StepCommand, container_pk: int, more: int) -> None:
+def put_count(command: StepCommand, container_pk: int, more: int) -> None:
+    """So many more pieces of a container, or fewer."""
     if not command.bench.run.is_rehearsal:
         BatchContainer.objects.filter(pk=container_pk).update(count=F("count") + more)
 
@@ -340,7 +344,7 @@ def _set_count(command: StepCommand, container_pk: int, more: int) -> None:
 @transaction.atomic
 def rewarm(command: StepCommand) -> Event:
     """What is in the jug was warmed again: its pouring window begins anew. Raises :class:`Problem`."""
-    _require_open(command)
+    require_open(command)
     if command.bench.window_min is None or command.bench.here.step.task not in (Task.FILL, Task.TAKE):
         raise Problem("Nothing has to be kept from setting at this step.")
     return command.write(Event.Kind.REWARMED, text="Warmed again")
@@ -366,77 +370,6 @@ def stop_timer(bench: Bench, pk: int) -> None:
 
 
 @transaction.atomic
-def undo(command: StepCommand) -> Event:
-    """Take the last thing back. Raises :class:`Problem` where there is none, or it is in the log."""
-    standing = command.bench.standing
-    if not standing:
-        raise Problem("There is nothing to take back.")
-    last = standing[-1]
-    if command.bench.is_logged or command.batch.is_over:
-        raise Problem("The pours are in the log: change them there.")
-    command.move_on()
-    last.is_undone = True
-    last.save(update_fields=("is_undone",))
-    if last.kind in (Event.Kind.WEIGHED, Event.Kind.CORRECTED):
-        _set_weight(command, last.slot, last.was_g)
-    elif last.kind == Event.Kind.ADDED:
-        _take_out(command, last)
-    elif last.kind == Event.Kind.TAKEN:
-        finish = next(row for row in command.batch.finishes.all() if str(row.pk) == last.data["finish"])
-        _set_taken(command, finish, last.was_g)
-    elif last.kind == Event.Kind.RESCALED:
-        _set_targets(command, {key: Decimal(value) for key, value in last.data["was"].items()})
-    elif last.kind == Event.Kind.PIECES:
-        _set_count(command, last.data["container"], -last.data["count"])
-    elif last.kind == Event.Kind.MEASURED:
-        _set_overrun(command, last.data["was"])
-    return last
-
-
-def _take_out(command: StepCommand, event: Event) -> None:
-    if command.bench.run.is_rehearsal:
-        return
-    line = _line(command.batch, event.slot)
-    set_weight(command.batch, line, event.was_g)
-    if "shift_was" in event.data:
-        Batch.objects.filter(pk=command.batch.pk).update(drop_shift=event.data["shift_was"])
-    if event.data["is_new"]:
-        line.delete()
-
-
-@transaction.atomic
-def log(command: StepCommand) -> str:
-    """Write the pours of what was filled down; returns where they stand. Raises :class:`Problem`."""
-    bench = command.bench
-    if not bench.is_filled:
-        raise Problem("Not every piece is filled yet.")
-    if bench.run.is_rehearsal:
-        raise Problem("This was a rehearsal: it leaves nothing in the log.")
-    if bench.is_logged:
-        raise Problem("The pours are in the log already.")
-    filled = []
-    notes = "\n".join(f"{event.title}: {event.text}" for event in bench.standing if event.kind == Event.Kind.NOTE)
-    for view in bench.steps:
-        event = view.event
-        if event is None or event.kind != Event.Kind.FILLED:
-            continue
-        filled.append(
-            Filled(
-                bench.finish_of(view.step.finish),
-                event.pieces,
-                event.stayed_g,
-                bool(event.data["keep"]),
-                "\n".join(part for part in (event.text, notes) if part),
-                room_c=bench.batch.room_c,
-            )
-        )
-    if not filled:
-        raise Problem("Nothing was filled: there is no pour to write down.")
-    command.write(Event.Kind.DONE, step=LOGGED, title="Into the log")
-    return next(iter(record_pours.ask(bench.batch, filled, bench.tables)), "")
-
-
-@transaction.atomic
 def begin_rehearsal(batch: Batch, speed: int) -> BenchRun:
     """A rehearsal of a batch from its first step; an earlier one is forgotten."""
     BenchRun.objects.filter(batch=batch, is_rehearsal=True).delete()
@@ -448,7 +381,8 @@ def end_rehearsal(run: BenchRun) -> None:
     run.delete()
 
 
-def _require_open(command: StepCommand) -> None:
+def require_open(command: StepCommand) -> None:
+    """Raises :class:`Problem` for a batch whose record stays as it is."""
     if command.batch.state == Batch.State.OFF:
         raise Problem("This batch was called off: its record stays as it is.")
     if command.bench.is_logged or command.batch.is_poured:

@@ -12,7 +12,7 @@ from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence
 from batches.models import BatchLine
-from bench import growing, services
+from bench import growing, into_log, services, undoing
 from bench.models import Event
 from bench.services import StepCommand
 from bench.state import Bench, StepView
@@ -160,11 +160,11 @@ def _stop(command: StepCommand, data: Fields) -> str:
 
 
 def _undo(command: StepCommand, data: Fields) -> str:
-    return services.undo(command).step
+    return undoing.undo(command).step
 
 
 def _log(command: StepCommand, data: Fields) -> None:
-    services.log(command)
+    into_log.log(command)
 
 
 _ACTIONS: dict[str, Callable[[StepCommand, Fields], str | None]] = {
