@@ -70,7 +70,8 @@ class Batch(models.Model):
     things it keeps busy in minutes from its start, are kept as they were worked out then.
     ``override_reason`` is what its maker said to a limit that it is over, ``known_unfit`` what of lots in it that
     are not good they said that they know. ``drop_shift`` are the points that a drop of its pot was firmer than the
-    model, 0 until one was felt. ``off_why`` is what became of one that was begun and called off.
+    model, 0 until one was felt. ``driven_off_g`` is by how much its pot was lighter once its water had left, None
+    where it was not weighed. ``off_why`` is what became of one that was begun and called off.
     """
 
     class State(models.TextChoices):
@@ -106,6 +107,7 @@ class Batch(models.Model):
     )
     override_reason = models.CharField(max_length=300, blank=True)
     known_unfit = models.CharField(max_length=400, blank=True, default="")
+    driven_off_g = MassField(null=True, blank=True)
     off_why = models.CharField(max_length=120, blank=True, default="")
     drop_shift = MeasureField(low=-150, high=150, default=0)
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
@@ -200,6 +202,12 @@ class Batch(models.Model):
         return in_pot(
             (tables.ingredient(line.ingredient_key), line.actual_g, line.target_g) for line in self.base_lines
         )
+
+    def to_fill_g(self, tables: Tables) -> Decimal:
+        """Grams of the melt that there are to fill: what was weighed in less what boiled away, by the pot weighed again
+        or else by the table."""
+        whole = self.weighed_in(tables)
+        return whole.without_volatiles.total if self.driven_off_g is None else whole.total - self.driven_off_g
 
     def to_composition(self, tables: Tables, finish: "BatchFinish | None" = None) -> Composition:
         """What is in the pot when it is poured: of what was weighed in, what did not boil away; or what

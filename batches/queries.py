@@ -93,7 +93,7 @@ def pot_to_fill_g(batch: Batch, finish: BatchFinish | None, tables: Tables) -> D
     """Grams that there are to fill: of the melt what does not boil away, or the base that a finish took and what was
     added to that."""
     if finish is None:
-        return batch.weighed_in(tables).without_volatiles.total
+        return batch.to_fill_g(tables)
     own = (line.mass_g for line in batch.lines.all() if line.finish_id == finish.pk)
     return sum(own, finish.mass_g)
 

@@ -179,6 +179,25 @@ class Felt:
 
 
 @transaction.atomic
+def dry(command: StepCommand, lighter: Decimal | None, why: str) -> Event:
+    """The pot gave its water off, and is so much lighter: from now on its record goes by that. Raises
+    :class:`Problem`."""
+    require_open(command)
+    if lighter is not None and not 0 <= lighter < command.batch.weighed_in(command.bench.tables).total:
+        raise Problem(f"It cannot be lighter by {mass_words(lighter)}: weigh the pot again.", "lighter")
+    event = close(command, grams=lighter, why=why)
+    put_driven_off(command, lighter)
+    return event
+
+
+def put_driven_off(command: StepCommand, lighter: Decimal | None) -> None:
+    """By how much the pot is lighter from now on."""
+    command.batch.driven_off_g = lighter
+    if not command.bench.run.is_rehearsal:
+        command.batch.save(update_fields=("driven_off_g",))
+
+
+@transaction.atomic
 def add(
     command: StepCommand,
     item: Ingredient,

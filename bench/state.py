@@ -199,7 +199,7 @@ class Bench:
         """Grams in the pot now: weighed in, less what boils away and what finishes took."""
         weighed = [line for line in self.batch.base_lines if line.actual_g]
         base = self.batch.weighed_in(self.tables)
-        stays = base.without_volatiles.total / base.total if base.total else Decimal(1)
+        stays = self.batch.to_fill_g(self.tables) / base.total if base.total else Decimal(1)
         taken = sum((finish.taken_g or Decimal(0) for finish in self.batch.finishes.all()), Decimal(0))
         return sum((line.actual_g or Decimal(0) for line in weighed), Decimal(0)) * stays - taken
 

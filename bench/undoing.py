@@ -7,7 +7,16 @@ from django.db import transaction
 from balmcore.errors import Problem
 from batches.models import Batch
 from bench.models import Event
-from bench.services import StepCommand, line_of, put_count, put_overrun, put_taken, put_targets, put_weight
+from bench.services import (
+    StepCommand,
+    line_of,
+    put_count,
+    put_driven_off,
+    put_overrun,
+    put_taken,
+    put_targets,
+    put_weight,
+)
 from bench.weights.recording import set_weight
 
 
@@ -32,6 +41,8 @@ def undo(command: StepCommand) -> Event:
         put_taken(command, finish, last.was_g)
     elif last.kind == Event.Kind.RESCALED:
         put_targets(command, {key: Decimal(value) for key, value in last.data["was"].items()})
+    elif last.kind == Event.Kind.DONE and last.step == "water_off":
+        put_driven_off(command, None)
     elif last.kind == Event.Kind.PIECES:
         put_count(command, last.data["container"], -last.data["count"])
     elif last.kind == Event.Kind.MEASURED:

@@ -18,6 +18,7 @@ from bench.state import CLOSING
 NEWEST = 40  # benches that are counted
 SECONDS_A_PIECE = (2.0, 300.0)
 TIMES_AS_LONG = (0.25, 4.0)
+WHIPPED_MIN = (2.0, 60.0)
 
 
 def bench_pace(tables: Tables) -> BenchPace:
@@ -25,6 +26,7 @@ def bench_pace(tables: Tables) -> BenchPace:
     pieces: dict[str, list[float]] = defaultdict(list)
     heating: dict[str, list[float]] = defaultdict(list)
     overruns: dict[str, list[float]] = defaultdict(list)
+    whipped: dict[str, list[float]] = defaultdict(list)
     for batch, events in _benches():
         kinds = {row.name: row.kind for row in batch.containers.all()}
         overruns[batch.whipper] += [event.data["overrun"] for event in events if event.kind == Event.Kind.MEASURED]
@@ -36,9 +38,11 @@ def bench_pace(tables: Tables) -> BenchPace:
                 each = seconds / len(event.pieces)
                 if SECONDS_A_PIECE[0] <= each <= SECONDS_A_PIECE[1]:
                     pieces[kinds.get(event.pieces[0][0], "")].append(each)
+            elif event.step == "whip" and event.kind == Event.Kind.DONE:
+                whipped[batch.whipper] += [seconds / 60] if WHIPPED_MIN[0] <= seconds / 60 <= WHIPPED_MIN[1] else []
             elif event.step == "melt" and event.kind == Event.Kind.DONE:
                 heating[batch.heating] += _times_as_long(batch, seconds / 60, tables)
-    return BenchPace(_middles(pieces), _middles(heating), _middles(overruns))
+    return BenchPace(_middles(pieces), _middles(heating), _middles(overruns), _middles(whipped))
 
 
 def _middles(by_key: Mapping[str, list[float]]) -> dict[str, Middle]:

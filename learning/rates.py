@@ -52,11 +52,18 @@ def leading_butters(versions: Iterable[int], tables: Tables) -> dict[int, str]:
 
 
 def usual_losses() -> dict[tuple[str, str], Middle]:
-    """What stays in each pitcher by kind, and by any kind (empty), where four pours say so."""
+    """What stays in each pitcher by kind, of what is whipped by its whipper as well (``whipped_butter stand``), and by
+    any kind (empty), where four pours say so."""
     kept: dict[tuple[str, str], list[float]] = defaultdict(list)
-    columns = ("batch__pitcher_key", "batch__version__formula__kind_key", "leftover_g")
-    for pitcher, kind, grams in _stayed().filter(finish=None).values_list(*columns):
-        for key in ((pitcher, kind), (pitcher, "")):
+    columns = (
+        "batch__pitcher_key",
+        "batch__version__formula__kind_key",
+        "batch__overrun",
+        "batch__whipper",
+        "leftover_g",
+    )
+    for pitcher, kind, air, whipper, grams in _stayed().filter(finish=None).values_list(*columns):
+        for key in ((pitcher, kind), (pitcher, ""), *([(pitcher, f"{kind} {whipper}")] if air else ())):
             kept[key].append(float(grams or 0))
     return {key: found for key, each in kept.items() if (found := middle(each))}
 

@@ -1,12 +1,14 @@
 """From reactions on skin to what those balms have in common: a ranking with its counts, never a verdict."""
 
 from collections import defaultdict
+from collections.abc import Mapping, Set
 from dataclasses import dataclass
 
 from django.db.models import Sum
 
 from balmcore.tables import Tables
 from balmcore.trials.suspects import Suspect, Wearing, suspects
+from balmcore.wording import as_sentence, in_sentence, listed
 from batches.models import Draw
 from pantry.models import Lot
 from pours.models import Pour, WearTest
@@ -15,7 +17,7 @@ from pours.tracing import DEEPEST, sources_of
 
 @dataclass(frozen=True)
 class Named:
-    """A suspect with its name: an ingredient, or a lot of one."""
+    """A suspect with its name: an ingredient, a scent allergen that several oils bring, or a lot."""
 
     suspect: Suspect
     name: str
@@ -47,6 +49,11 @@ def reactions(tables: Tables) -> Reactions:
         return Reactions((), (), (), "", len(said), 0)
     pours = list(Pour.objects.filter(pk__in={pk for worn in said.values() for pk in worn}).for_reading())
     holds = {pour.pk: frozenset(_ingredients(pour, tables)) for pour in pours}
+    # What an allergen of scent does, it does whichever oil brings it.
+    brought = _scent_allergens(holds, tables)
+    holds = {
+        pk: held | {allergen for allergen, oils in brought.items() if held & set(oils)} for pk, held in holds.items()
+    }
     lots = _lots(pours)
     lot_rows = {str(lot.pk): lot for lot in Lot.objects.filter(pk__in={pk for held in lots.values() for pk in held})}
     by_lot = {pk: frozenset(map(str, held)) for pk, held in lots.items()}
@@ -54,13 +61,12 @@ def reactions(tables: Tables) -> Reactions:
         suspects([[Wearing(held[pk], reacted) for pk, reacted in worn.items()] for worn in said.values()])
         for held in (holds, by_lot)
     )
-    names = tables.ingredients
     tests = WearTest.objects.exclude(reaction=WearTest.Reaction.NONE).select_related(
         "pour__batch__version__formula", "pour__finish"
     )
     return Reactions(
         tuple(tests),
-        tuple(Named(each, names[each.key].name, None) for each in found.ranked[:MOST] if each.key in names),
+        tuple(named for each in found.ranked[:MOST] if (named := _named(each, brought, tables))),
         tuple(
             Named(each, f"{_item(lot_rows[each.key], tables)}, {lot_rows[each.key]}", int(each.key))
             for each in of_lots.ranked[:MOST]
@@ -69,6 +75,27 @@ def reactions(tables: Tables) -> Reactions:
         len(said),
         found.reacted,
     )
+
+
+def _scent_allergens(holds: Mapping[int, Set[str]], tables: Tables) -> dict[str, tuple[str, ...]]:
+    """The scent allergens that several of the oils worn bring, each with the keys of those: one oil alone stands for
+    its own."""
+    brought: dict[str, set[str]] = {}
+    for key in {key for held in holds.values() for key in held if key in tables.ingredients}:
+        scent = tables.ingredients[key].aromatic
+        for allergen in scent.allergens if scent else ():
+            brought.setdefault(allergen, set()).add(key)
+    return {allergen: tuple(sorted(keys)) for allergen, keys in brought.items() if len(keys) > 1}
+
+
+def _named(suspect: Suspect, brought: Mapping[str, tuple[str, ...]], tables: Tables) -> Named | None:
+    """A suspect by the name of its ingredient, or of the scent allergen and the oils that bring it."""
+    if suspect.key in tables.ingredients:
+        return Named(suspect, tables.ingredients[suspect.key].name, None)
+    if suspect.key in brought:
+        oils = listed([in_sentence(tables.ingredients[key].name) for key in brought[suspect.key]])
+        return Named(suspect, as_sentence(f"{suspect.key}, which {oils} bring"), None)
+    return None
 
 
 def _ingredients(pour: Pour, tables: Tables) -> set[str]:

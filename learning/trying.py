@@ -36,6 +36,7 @@ def told_by(pours: Iterable[Pour]) -> Told:
         _rate(test.grease >= OILY for test in worn if test.grease is not None),
         _rate(test.glide <= DRAGS for test in worn if test.glide is not None),
         _rate(test.reacted for test in worn),
+        tuple(test.said for test in sorted(worn, key=lambda test: (test.worn_on, test.pk)) if test.said.strip()),
     )
 
 

@@ -31,6 +31,7 @@ def learned(request: Request) -> HttpResponse:
         "experience": request.experience,
         "bench": request.experience.bench,
         "heating": [(HEATING_METHODS[key].name, times) for key, times in request.experience.bench.heating.items()],
+        "whip_min": [(WHIPPERS[key].name, each) for key, each in request.experience.bench.whip_min.items()],
         "whipping": [(WHIPPERS[key].name, gained) for key, gained in request.experience.bench.overrun.items()],
         "has_tests": bool(request.prefs.records_revision),
     }

@@ -28,6 +28,7 @@ COOLED_IN = {
 RICH_SHARE, DRIER_BY = Decimal("0.05"), 1.0  # of a rich oil, moved to a dry one; graded so much drier
 NEVER = Rate(0, 0)  # nothing was looked at
 FAR_OFF = 10.0  # points from the plan: more than a press test and the model differ by
+INSTEAD, GREASY = ("instead", "rather", "prefer"), ("greas", "oily")
 DRAGGING = 0.25  # how far up the window to aim when it drags
 
 
@@ -43,12 +44,14 @@ class Try(StrEnum):
     DRIER = "drier"
     SMOOTHER = "smoother"
     TOP_UP = "top_up"
+    WISHED = "wished"
 
 
 @dataclass(frozen=True)
 class Told:
     """What the pours of one version said: the mean of its press tests and thumb grades at 21 degrees with one
-    sigma, how often each fault was seen among the pours somebody looked at, and how it was cooled."""
+    sigma, how often each fault was seen among the pours somebody looked at, how it was cooled, and what its wearers
+    said in their own words."""
 
     tests: int = 0
     firmness: float = 0.0
@@ -60,6 +63,7 @@ class Told:
     greasy: Rate = NEVER
     dragged: Rate = NEVER
     reacted: Rate = NEVER
+    wishes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -80,6 +84,7 @@ def next_step(
     """What to try next, None when nothing speaks against how it is."""
     return (
         _what_may_hurt(told)
+        or _wished(composition, kind, told, tables, show)
         or _grain(told)
         or _firmness(composition, kind, told, tables, show)
         or _as_planned(composition, kind, told, tables, show)
@@ -102,6 +107,46 @@ def _what_may_hurt(told: Told) -> Suggestion | None:
             f"It smelled of old oil in {told.rancid} pours.",
         )
     return None
+
+
+def _wished(composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display) -> Suggestion | None:
+    """What somebody who wore it asked for, and exactly that: another scent instead, and a drier oil where it was too
+    greasy."""
+    for words in reversed(told.wishes):
+        text, changed, said = words.casefold(), composition, []
+        if swapped := _scent_instead(text, composition, tables):
+            changed, old, new = swapped
+            said.append(f"{new.name} for {in_sentence(old.name)}, as much of it")
+        if said and any(word in text for word in GREASY):
+            drier = _drier(changed, kind, told, tables, show)
+            if drier is not None:
+                said.append(f"{in_sentence(_moved(changed, drier))}: a drier oil for half of the richest")
+                changed = drier
+        if said:
+            return Suggestion(Try.WISHED, f"{'; '.join(said)}.", f"Wished by who wore it: “{words.strip()}”.", changed)
+    return None
+
+
+def _scent_instead(
+    text: str, composition: Composition, tables: Tables
+) -> tuple[Composition, Ingredient, Ingredient] | None:
+    """A composition with the scent that is asked for instead of one that is in it; None where that is not said."""
+    if not any(word in text for word in INSTEAD):
+        return None
+    named = [item for item in tables.ingredients.values() if item.aromatic and _short_name(item) in text]
+    inside = [line for line in composition.lines if line.ingredient.aromatic and line.share and not line.locked]
+    there = {line.ingredient for line in inside}
+    wanted = max((item for item in named if item not in there), key=lambda item: len(item.name), default=None)
+    old = [line for line in inside if line.ingredient in named] or inside
+    if wanted is None or len(old) != 1:
+        return None
+    lines = (Line(wanted, line.share) if line is old[0] else line for line in composition.lines)
+    return Composition(tuple(lines)), old[0].ingredient, wanted
+
+
+def _short_name(item: Ingredient) -> str:
+    """What people call it: ``rosemary`` of “Rosemary, cineole type”."""
+    return item.name.casefold().split(",")[0].split(" (")[0].strip()
 
 
 def _grain(told: Told) -> Suggestion | None:

@@ -17,7 +17,7 @@ from balmcore.display import CELSIUS, Display
 from balmcore.making.portions import Portion
 from balmcore.making.pot import Stage, pot_order, stages, usual_stage
 from balmcore.making.scaling import Filling, Piece, filled_density, pieces_of
-from balmcore.making.whippers import HAND
+from balmcore.making.whippers import HAND, whipper_of
 from balmcore.physics.cooling import CoolDown, body_of
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.physics.grain import HELD
@@ -32,10 +32,12 @@ NOTHING: Array = np.zeros(0)  # the course of a step that has none
 @dataclass(frozen=True)
 class Pace:
     """How fast a bench is: seconds to fill a piece by the kind of its container, where it has shown, and how many
-    times as long as reckoned it takes to melt, by each way of heating that has shown."""
+    times as long as reckoned it takes to melt, by each way of heating that has shown; minutes to whip, by each
+    whipper."""
 
     piece_s: Mapping[str, float] = field(default_factory=dict, hash=False)
     heating: Mapping[str, float] = field(default_factory=dict, hash=False)
+    whip_min: Mapping[str, float] = field(default_factory=dict, hash=False)
 
 
 USUAL_PACE = Pace()
@@ -95,6 +97,12 @@ class Setup:
     def heat(self) -> HeatingMethod:
         """By what it is heated."""
         return HEATING_METHODS[self.handling.heating]
+
+    @property
+    def whip_min(self) -> float:
+        """Minutes that its whipper takes: as this bench has shown, or as is usual."""
+        whipper = whipper_of(self.handling.whipper)
+        return self.pace.whip_min.get(whipper.key, whipper.minutes)
 
     @property
     def left(self) -> Composition:

@@ -30,20 +30,23 @@ class HandlingRates:
 @dataclass(frozen=True)
 class BenchPace:
     """What is usual at a bench, each None before there are four cases: seconds a piece by the kind of container, times
-    as long as reckoned that melting takes by each way of heating, and what each whipper gains of the volume."""
+    as long as reckoned that melting takes by each way of heating, what each whipper gains of the volume, and the
+    minutes it takes."""
 
     piece_s: Mapping[str, Middle] = field(default_factory=dict)
     heating: Mapping[str, Middle] = field(default_factory=dict)
     overrun: Mapping[str, Middle] = field(default_factory=dict)
+    whip_min: Mapping[str, Middle] = field(default_factory=dict)
 
     @property
     def pace(self) -> Pace:
         """As methods go by it."""
-        if not self.piece_s and not self.heating:
+        if not self.piece_s and not self.heating and not self.whip_min:
             return USUAL_PACE
         return Pace(
             {kind: found.median for kind, found in self.piece_s.items()},
             {key: found.median for key, found in self.heating.items()},
+            {key: found.median for key, found in self.whip_min.items()},
         )
 
 
@@ -75,9 +78,11 @@ class Experience:
         """How fast this bench is."""
         return self.bench.pace
 
-    def usual_loss(self, pitcher: str, kind: str) -> Middle | None:
-        """What usually stays in a pitcher: of a kind or, where too few of it were poured, of any; None before four
-        pours."""
+    def usual_loss(self, pitcher: str, kind: str, whipper: str = "") -> Middle | None:
+        """What usually stays in a pitcher: of a kind, whipped by that whipper, or, where too few of it were poured, of
+        any; None before four pours."""
+        if whipper and (found := self.losses.get((pitcher, f"{kind} {whipper}"))):
+            return found
         return self.losses.get((pitcher, kind)) or self.losses.get((pitcher, ""))
 
     def grain_of(self, composition: Composition) -> dict[str, Rate]:

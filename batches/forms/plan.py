@@ -151,7 +151,7 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
     """The form for a version: four of a container that suits its kind, the loss and the way of cooling that are
     usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for."""
     kind, prefs, show = about.kind, about.prefs, about.prefs.show
-    learned = about.experience.usual_loss(DEFAULT_PITCHER, kind.key)
+    learned = about.experience.usual_loss(DEFAULT_PITCHER, kind.key, prefs.whipper if kind.overrun else "")
     best = about.experience.best_cooling(about.composition) or DEFAULT
     asked = cooling if cooling in COOLING_METHODS else ""
     suited = by_suit(kind, about.containers)

@@ -14,7 +14,7 @@ def rehearse(batch: Batch, events: Sequence[Event]) -> None:
     for line in lines:
         line.actual_g = None
         vars(line).setdefault("_prefetched_objects_cache", {})["draws"] = []
-    batch.drop_shift = 0.0
+    batch.drop_shift, batch.driven_off_g = 0.0, None
     for finish in batch.finishes.all():
         finish.taken_g = None
     vars(batch)["_prefetched_objects_cache"]["lines"] = lines
@@ -53,6 +53,11 @@ def _measured(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
     batch.overrun = event.data["overrun"]
 
 
+def _done(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
+    if event.step == "water_off":
+        batch.driven_off_g = event.grams
+
+
 def _more_pieces(batch: Batch, event: Event, lines: list[BatchLine]) -> None:
     for row in batch.containers.all():
         if row.pk == event.data["container"]:
@@ -67,4 +72,5 @@ _ACTS: dict[str, Callable[[Batch, Event, list[BatchLine]], None]] = {
     Event.Kind.RESCALED: _rescaled,
     Event.Kind.MEASURED: _measured,
     Event.Kind.PIECES: _more_pieces,
+    Event.Kind.DONE: _done,
 }

@@ -91,7 +91,7 @@ def _dry(command: StepCommand, data: Fields) -> None:
     wet = still_wet(bench.here.step.target_g or Decimal(0), lighter, bench.batch.resolution_g, bench.prefs.show)
     if wet and not data.text("settled", 5):
         raise Problem(wet)
-    services.close(command, grams=lighter, why="Its weight no longer fell." if wet else "")
+    services.dry(command, lighter, "Its weight no longer fell." if wet else "")
 
 
 def _skip(command: StepCommand, data: Fields) -> None:
@@ -290,6 +290,6 @@ def _result(bench: Bench, view: StepView) -> str:
 def _filled(bench: Bench, view: StepView, event: Event) -> str:
     pieces = event.pieces
     net = {row.container.name: row.net_g for row in forms.rows(bench, view)}
-    light = forms.light_ones(pieces, net, bench)
+    light = forms.light_ones(pieces, net, float(bench.batch.resolution_g), bench.prefs.show)
     told = f"{len(pieces)} filled"
     return f"{told}, {len(light)} light: {', '.join(light)}" if light else told

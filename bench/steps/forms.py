@@ -1,10 +1,11 @@
 """What is typed or tapped at the bench, read."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 from balmcore import units
+from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
 from balmcore.making.scaling import MOST_PIECES
@@ -80,13 +81,14 @@ def pieces(filled: Sequence[Row], bench: Bench) -> list[tuple[str, Decimal | Non
     return found
 
 
-def light_ones(filled: Sequence[tuple[str, Decimal | None]], net_g: dict[str, float], bench: Bench) -> list[str]:
+def light_ones(
+    filled: Sequence[tuple[str, Decimal | None]], net_g: Mapping[str, float], step: float, show: Display
+) -> list[str]:
     """Those below what they are to hold by more than a step of the scale: ``11.0 of 12.9 g``."""
-    show, step = bench.prefs.show, float(bench.batch.resolution_g)
     return [
         f"{show.mass_number(weight)} of {show.mass_text(net_g[name])}"
         for name, weight in filled
-        if weight is not None and float(weight) < net_g[name] - step
+        if weight is not None and name in net_g and float(weight) < net_g[name] - step
     ]
 
 

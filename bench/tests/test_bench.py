@@ -83,6 +83,7 @@ class MakingTests(BenchTestCase):
         self.assertEqual(Batch.objects.get().state, Batch.State.POURED)
         page = self.client.get(f"/pours/{pour.pk}/")
         self.assertContains(page, "<td>17.1 g weighed")
+        self.assertContains(page, "1 light: 22.9 of 24.7 g.")
         self.assertContains(page, "The wax smelled of honey.")
         self.do("undo", 400)
         self.assertContains(self.page, "The pours are in the log: change them there.", status_code=400)

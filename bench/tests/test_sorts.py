@@ -101,7 +101,13 @@ class WetTests(BenchTestCase):
         self.assertContains(self.page, 'value="4 g"', status_code=400)
         self.do("dry", lighter="4 g", settled="1")
         self.assertContains(self.page, "4.0 g lighter")
+        # The record goes by the pot that was weighed, and not by what the table says should leave.
+        into, batch = self.page.context["bench"].pot_g, Batch.objects.get()
+        self.assertEqual(into, sum(line.actual_g for line in batch.lines.all() if line.actual_g)
+                         * batch.to_fill_g(shipped()) / batch.weighed_in(shipped()).total)  # fmt: skip
+        self.assertEqual(batch.weighed_in(shipped()).total - batch.to_fill_g(shipped()), 4)
         self.do("undo")
+        self.assertIsNone(Batch.objects.get().driven_off_g)
         self.do("dry", lighter=f"{leaves * D('0.95'):.1f}")
         self.assertEqual(self.step[:6], "weigh:")
 

@@ -7,7 +7,7 @@ from django.db.models import F
 from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
 
-from balmcore.composition import Composition
+from balmcore.composition import Composition, normalise
 from balmcore.making.method import method_for
 from balmcore.physics.firmness import predict
 from balmcore.physics.grain import HELD
@@ -22,9 +22,10 @@ from formulas.models import Formula, Version
 from learning.experience import experience_of
 from learning.lessons import forget_lessons
 from learning.models import LadderTest
+from learning.reactions import reactions
 from learning.trying import to_try
 from pieces.models import Handout
-from pours.models import Check, Pour
+from pours.models import Check, Pour, WearTest
 from tests.support.makings import begin
 from tests.support.net_loft import YEAR, load
 from tests.support.pages import form_data
@@ -283,6 +284,28 @@ class ReactionTests(YearTestCase):
         self.assertContains(page, "“Red between the toes by evening.”")
         Pour.objects.filter(wear_tests__reaction="skin").delete()
         self.assertContains(self.client.get("/pours/reactions"), "who wore something has reacted.")
+
+
+class ScentAllergenTests(YearTestCase):
+    def test_an_allergen_of_scent_counts_across_the_oils_that_bring_it(self) -> None:
+        """One reacted to lavender, one to lemongrass, and two wore peppermint without trouble: linalool is in what both
+        reacted to, and leads the list; citral, which lemongrass alone brings, is not in it beside lemongrass."""
+        tables = shipped()
+        pours = {}
+        for key in ("lavender", "lemongrass", "peppermint"):
+            version = begin(f"With {key}", "hand_balm", normalise(Composition.of(
+                {"beeswax_yellow": D(20), "olive_oil": D("79.5"), key: D("0.5")}))).versions.get()  # fmt: skip
+            batch = Batch.objects.create(version=version, resolution_g="0.1", pour_c=60, state=Batch.State.POURED)
+            for n, line in enumerate(version.lines.all()):
+                batch.lines.create(ingredient_key=line.ingredient_key, target_g=line.share * 100, position=n)
+            pours[key] = Pour.objects.create(batch=batch, predicted=50, predicted_sigma=6)
+        WearTest.objects.all().delete()
+        for who, key, reaction in (("a", "lavender", "skin"), ("b", "lemongrass", "skin"), ("c", "peppermint", "none"),
+                                   ("d", "peppermint", "none")):  # fmt: skip
+            WearTest.objects.create(pour=pours[key], who=who, where="hands", reaction=reaction)
+        names = [named.name for named in reactions(tables).ingredients]
+        self.assertRegex(names[0], r"^[A-Z][a-z]+, which lavender and lemongrass bring$")
+        self.assertFalse(any(name.startswith("Citral,") for name in names))
 
 
 class TryingTests(YearTestCase):

@@ -13,6 +13,7 @@ from batches.fitness import Unfit, require_fit, unfit_of
 from batches.hooks import pour_address
 from batches.models import Batch, BatchFinish
 from bench.record import record_of
+from bench.steps.forms import light_ones
 from pours import comparing, queries, services
 from pours.forms import PourForm
 from pours.hooks import look_address, parts_of_pour, suggestion_for, ways_of_pour
@@ -39,6 +40,13 @@ def pour(request: Request, pk: int) -> HttpResponse:
     """One pour: predicted against measured, and everything about it to change."""
     found = get_object_or_404(Pour.objects.for_page(), pk=pk)
     return _page(request, found.batch, found, found.finish)
+
+
+def _light(stored: Pour, form: PourForm, request: Request) -> list[str]:
+    """Its pieces that hold less than they were to hold, as the bench marks them."""
+    filled = [(piece.name, piece.mass_g) for piece in stored.pieces.all()]
+    net_g = {name: float(grams) for name, grams in form.net_g.items()}
+    return light_ones(filled, net_g, float(stored.batch.resolution_g), request.prefs.show)
 
 
 def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFinish | None) -> HttpResponse:
@@ -88,6 +96,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "shown": comparing.alike(stored, request.tables, request.prefs.show) if stored else (),
+        "light": _light(stored, form, request) if stored else [],
         "suggestion": suggestion_for(batch.version, request.tables, request.prefs.show) if stored else None,
         "usual": request.experience,
         "parts": parts_of_pour.ask() if stored else (),

@@ -200,7 +200,7 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
         "Whip",
         f"{whipper.name}. {whipper.advice}, and it has taken {setup.handling.overrun * 100:.0f} % more room.",
         "Air makes it light; beaten on past soft peaks it lets the oil go again.",
-        whipper.minutes,
+        setup.whip_min,
     )
     if powders := setup.items(Stage.POWDER):
         yield _powders_in(powders)
@@ -236,7 +236,7 @@ def cold_whipped(setup: Setup) -> Iterator[Step]:
         f"Cut the butters small, let them stand at {setup.temp(setup.handling.room_c)} until a finger dents them, beat "
         "them alone until pale, then the oils by the spoon; ten to twenty minutes to soft peaks.",
         COOLING_METHODS["cold_whip"].reason,
-        whipper_of(setup.handling.whipper).minutes + COLD_WHIP_MORE_MIN,
+        setup.whip_min + COLD_WHIP_MORE_MIN,
         caution="Made cold it goes hard again within days: make little, use it soon.",
         adds=tuple(item.key for item in setup.items(*MELTED, Stage.DELICATE)),
         aim="butters at",

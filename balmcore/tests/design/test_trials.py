@@ -385,6 +385,21 @@ class NextStepTests(CoreTestCase):
             self.assertIsNone(self.ask(**told))
         self.assertIn("Once proves little", self.ask(grain=Rate(1, 5), cooling="counter").why)
 
+    def test_a_wish_of_who_wore_it_is_what_is_proposed(self) -> None:
+        """“Too greasy, rosemary instead”: rosemary for the lavender, as much of it, and half of the richest oil for a drier
+        one; said without “instead”, or of a scent that is in it, nothing is wished."""
+        rich = of({"beeswax_yellow": 18, "shea_butter": 20, "castor_oil": 30, "jojoba_oil": 31.5, "lavender": 0.5})
+        kind = shipped().kind("hand_balm")
+        found = next_step(rich, kind, Told(wishes=("Lovely.", "too greasy, rosemary instead")), shipped())
+        self.assertEqual(found.what, Try.WISHED)
+        self.assertTrue(found.sentence.startswith("Rosemary"))
+        self.assertIn("too greasy, rosemary instead", found.why)
+        rosemary = next(line for line in found.composition.lines if line.key.startswith("rosemary"))
+        self.assertEqual((rosemary.share, found.composition.share_of("lavender")), (rich.share_of("lavender"), 0))
+        self.assertLess(found.composition.share_of("castor_oil"), rich.share_of("castor_oil"))
+        for words in ("rosemary", "more lavender instead", "greasy"):
+            self.assertIsNone(next_step(rich, kind, Told(wishes=(words,)), shipped()), words)
+
     def test_what_came_out_far_from_its_plan_is_brought_to_it_although_its_kind_bears_both(self) -> None:
         """11 points firmer than planned within the window: softer by 11, by the model that was off by as much."""
         planned = predict(of(SALVE)).firmness_at(21)
