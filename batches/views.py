@@ -92,6 +92,7 @@ def plan(request: Request) -> HttpResponse:
         if readiness(about.composition.without_volatiles) > GRAINS_FROM
         else (),
         "heating_methods": [*((method.key, method.name) for method in HEATING_METHODS.values()), (DIRECT, DIRECT_NAME)],
+        "heat": HEATING_METHODS.get(form.typed.text("heating")),
         "whippers": [(whipper.key, whipper.name) for whipper in WHIPPERS.values()],
         "own_cooling": request.experience.cooling_sentences(about.composition),
         "best_cooling": request.experience.best_cooling(about.composition),

@@ -138,7 +138,7 @@ def _require_enough(command: StepCommand) -> None:
 def take(command: StepCommand, grams: Decimal) -> Event:
     """So many grams of the base were taken for the step's finish. Raises :class:`Problem`."""
     finish = command.bench.finish_of(command.bench.here.step.finish)
-    if finish is None:
+    if finish is None or command.bench.here.step.task is not Task.TAKE:
         raise Problem("Nothing is taken off the base at this step.")
     require_open(command)
     _require_in_pot(command, grams, finish)

@@ -232,13 +232,14 @@ def call_off(request: Request, pk: int) -> HttpResponse:
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
     calling_off.require_open(batch)
     data, problem = Fields(request.POST), ""
-    fate = data.text("fate", 10)
-    if fate in set(calling_off.Fate) or not calling_off.has_begun(batch):
+    said = data.text("fate", 10)
+    fate = calling_off.Fate(said) if said in set(calling_off.Fate) else None
+    if fate or not calling_off.has_begun(batch):
         try:
             grams = data.text("grams", 40).strip()
             kept = calling_off.call_off(
                 batch,
-                calling_off.Fate(fate or calling_off.Fate.BACK),
+                fate or calling_off.Fate.BACK,
                 request.tables,
                 weight_g(grams, None, request.prefs) if grams else None,
             )

@@ -45,7 +45,7 @@ HEATING_METHODS = {
         HeatingMethod(
             BATH,
             "Water bath",
-            "Our default: water cannot be hotter than 100 °C, so nothing in it scorches, and it needs no device.",
+            "Our default: water cannot be hotter than it boils, so nothing in it scorches, and it needs no device.",
             "",
             "Water bath at {hot}, low heat",
             "on the bath",

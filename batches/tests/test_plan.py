@@ -119,6 +119,7 @@ class WaysTests(TestCase):
         version = begin("Ebb", "pot_salve").versions.get()
         page = self.client.get("/batches/plan", {"version": version.pk})
         self.assertContains(page, '<option value="thermostat" selected>Slow cooker or wax melter</option>')
+        self.assertContains(page, "A thermostat can fail and cook on")
         for key, said in (("direct", "burns like an oil fire"), ("microwave", "Beeswax, yellow takes up little")):
             refused = self.client.post("/batches/plan", form_data(page, "plan", heating=key, save="1"))
             self.assertContains(refused, said, status_code=400)

@@ -25,7 +25,7 @@ class CallingOffTests(BenchTestCase):
         return Lot.objects.get(pk=self.wax.pk).left
 
     def test_what_was_not_begun_is_gone_without_a_question(self) -> None:
-        self.off()
+        self.off(fate="burnt")
         self.assertFalse(Batch.objects.exists())
 
     def test_what_was_only_weighed_can_go_back(self) -> None:

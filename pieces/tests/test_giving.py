@@ -94,8 +94,9 @@ class PieceTests(GivingTestCase):
                 first = page.context["mended"][0]
                 grams = float(page.context["piece_g"]) * 6
                 made = self.pour.to_composition(workshop_tables())
-                again = rescue(made, grams, planned, first.ingredient, measured)
-                self.assertAlmostEqual(first.add_g, again.add_g)
+                item = next(line.ingredient for line in made.lines if line.key == first.ingredient.key)
+                again = rescue(made, grams, planned, item, measured)
+                self.assertAlmostEqual(first.add_g, again.add_g, delta=again.add_g / 20)  # taught, and plain
             check.delete()
 
     def test_what_cannot_be_is_refused_and_nothing_is_lost(self) -> None:

@@ -173,7 +173,9 @@ class BenchWalkTests(ServedTestCase):
             self.tap(page.get_by_label(word, exact=True))
             offer = page.locator(".offer").filter(has_text="candelilla wax")
             expect(offer).to_contain_text("make it 43")
+            last = page.locator("#last").inner_text()
             self.tap(offer.get_by_role("button", name="In it goes"))
+            expect(page.locator("#last")).not_to_have_text(last)
             expect(page.locator(".at-model")).to_contain_text("By your drop: 43")
             self.assertEqual(self.taps - before, 3)
         while page.locator("#target").count() == 0:
