@@ -104,7 +104,7 @@ class Port:
         if value is not None:
             self._begin(value, calm, at)
             value -= zero.grams
-        subtracted = (zero.grams, zero.weighing, zero.came_at_once, zero.done.at if zero.done else 0.0)
+        subtracted = (zero.grams, zero.weighing, zero.came_at_once, zero.done.at if zero.done else 0.0, zero.is_counted)
         self.reading = Reading(value, raw, at, said.problem, calm, tuple(self.seen), *subtracted)
 
     def _begin(self, raw_g: float, is_steady: bool, at: float) -> None:

@@ -19,7 +19,7 @@ class Reading:
     """What one instrument said last: ``value`` in grams or degrees C, None with a ``problem``; ``at`` and
     the times of ``seen`` are seconds of the clock that never goes back. ``raw`` is the line as it came. Of a scale
     ``zero_g`` was subtracted, as ``weighing`` began, and what came onto it first may have come at once;
-    that was asked for at ``asked_at``."""
+    that was asked for at ``asked_at``, and its maker may have said that all of it counts."""
 
     value: float | None
     raw: str
@@ -31,6 +31,7 @@ class Reading:
     weighing: str = ""
     came_at_once: bool = False
     asked_at: float = 0.0
+    is_counted: bool = False
 
     def trouble(self, now: float) -> str:
         """What is wrong with it at a moment, empty when nothing is."""

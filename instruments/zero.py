@@ -57,13 +57,15 @@ def asked(folder: Path) -> Beginning | None:
 @dataclass
 class Zero:
     """What is subtracted from what a scale shows, and for which weighing. ``came_at_once`` where the first that came
-    onto a pan of which nobody said what stands on it was nearly all there in a moment, as a vessel is."""
+    onto a pan of which nobody said what stands on it was nearly all there in a moment, as a vessel is; ``is_counted``
+    where its maker said that all of it counts."""
 
     started_at: float = 0.0
     grams: float = 0.0
     weighing: str = ""
     done: Beginning | None = None
     is_sure: bool = True
+    is_counted: bool = False
     came_at_once: bool = False
     _rise: list[tuple[float, float]] = field(default_factory=list, repr=False)
     _tared_at: float | None = field(default=None, repr=False)
@@ -78,7 +80,7 @@ class Zero:
         if wanted.raw_g is None and not wanted.is_counted and not is_steady:
             return False
         self.done, self.weighing, self.is_sure = wanted, wanted.name, wanted.is_sure
-        self.came_at_once, self._rise = False, []
+        self.is_counted, self.came_at_once, self._rise = wanted.is_counted, False, []
         if not wanted.is_counted:
             self.grams = raw_g if wanted.raw_g is None else wanted.raw_g
         return not wanted.is_counted

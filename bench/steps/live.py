@@ -172,7 +172,9 @@ def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
     if reading.asked_at != (wanted := instruments.weighing_asked()).at and wanted.name == at.weighing:
         return {"waits": BEGINS, "words": BEGINS, "number": "–", "there": False}
     is_known = has_begun and not reading.came_at_once
-    found = pan(grams, at.target_g, at.resolution_g, reading.is_steady, is_known, at.vessel, at.show)
+    is_counted = has_begun and reading.is_counted
+    is_known = is_known and not is_counted
+    found = pan(grams, at.target_g, at.resolution_g, reading.is_steady, is_known, at.vessel, at.show, is_counted)
     said: dict[str, Any] = {"waits": found.waits, "asks": found.asks, "counts": found.can_count}
     if found.waits or found.asks:
         said["there"] = False

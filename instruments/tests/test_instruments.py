@@ -189,7 +189,8 @@ class ReaderTests(SimpleTestCase):
                 scale.load_g = 20.8
                 self.assertEqual(self.until(port, 2.5, is_steady=True).raw, raw)
                 port.wanted = Beginning("wax", now(), is_counted=True)
-                self.assertEqual(self.until(port, 2.5).weighing, "wax")
+                counted = self.until(port, 2.5)
+                self.assertEqual((counted.weighing, counted.is_counted), ("wax", True))
                 port.wanted = Beginning("butter", now(), raw_g=port.reading.value + port.reading.zero_g)
                 self.assertEqual(self.until(port, 0.0).weighing, "butter")
 

@@ -66,13 +66,23 @@ class Pan:
 
 
 NEAR_STEPS = Decimal("2.5")  # what an empty pan shows after an hour
+# From so much more than is wanted it is hardly all of it: a hand, a spoon, another vessel.
+JUMP_TIMES, JUMP_STEPS = 3, 50
 
 
 def pan(
-    grams: Decimal, target: Decimal | None, step: Decimal, is_steady: bool, is_known: bool, vessel: str, show: Display
+    grams: Decimal,
+    target: Decimal | None,
+    step: Decimal,
+    is_steady: bool,
+    is_known: bool,
+    vessel: str,
+    show: Display,
+    is_counted: bool = False,
 ) -> Pan:
     """Whether what a scale shows is what was poured: not while it moves, and not with something on it that stood there
-    before the weighing began, came at once as a vessel does, or less on it than then. ``is_known`` is True where the
+    before the weighing began, came at once as a vessel does, is several times what is wanted, or less on it than then;
+    ``is_counted`` is True where its maker said that it counts. ``is_known`` is True where the
     weighing has begun, and what is on it was poured: less than a trembling pan shows counts as nothing, but for a
     target as small.
 
@@ -85,7 +95,10 @@ def pan(
     if grams < -NEAR_STEPS * step:
         asks = f"{show.mass_text(-grams)} less than it began with: was something taken off, or is it another {vessel}?"
         return Pan(asks, asks)
-    if is_known:
+    if is_known and target is not None and grams > JUMP_TIMES * target + JUMP_STEPS * step:
+        asks = f"{show.mass_text(grams)}, and {show.mass_text(target)} are wanted: did something else come onto it?"
+        return Pan(asks, asks, can_count=True)
+    if is_known or is_counted:
         trembles = NEAR_STEPS * step
         least = trembles if target is None else max(step, min(trembles, target - step))
         return Pan(waits="" if grams >= least else "Nothing is on it yet.")

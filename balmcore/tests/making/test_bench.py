@@ -96,7 +96,8 @@ class LiveTests(CoreTestCase):
         self.assertEqual(weighing(D(10), D("12.5"), step, Display("oz", "F", 0.1)).words, "0.0882 oz to go")
 
     def test_what_is_on_the_pan_is_taken_at_rest_and_above_its_trembling(self) -> None:
-        """Two steps on an empty pan are nothing for 35 g, and all of it for 0.3 g; what moves waits whatever it is."""
+        """Two steps on an empty pan are nothing for 35 g, and all of it for 0.3 g; what moves waits whatever it is;
+        what is far too much is asked about."""
         step = D("0.1")
         for grams, target, is_steady, waits in (
             ("0.2", D(35), True, "Nothing is on it yet."),
@@ -108,6 +109,14 @@ class LiveTests(CoreTestCase):
             ("32.2", D("34.6"), False, "It still moves: it is taken as soon as it stands still."),
         ):
             self.assertEqual(pan(D(grams), target, step, is_steady, True, "pot", CELSIUS), Pan(waits=waits), grams)
+        # A kilogram where 34.6 g are wanted is asked about, until it is said that all of it counts.
+        jumped = pan(D(1034), D("34.6"), step, True, True, "pot", CELSIUS)
+        self.assertEqual(
+            (jumped.asks, jumped.can_count),
+            ("1034.0 g, and 34.6 g are wanted: did something else come onto it?", True),
+        )
+        self.assertEqual(pan(D(1034), D("34.6"), step, True, False, "pot", CELSIUS, is_counted=True), Pan())
+        self.assertEqual(pan(D(100), D("34.6"), step, True, True, "pot", CELSIUS), Pan())
 
     def test_the_prediction_is_corrected_by_what_was_seen(self) -> None:
         """Predicted 2 K a minute; seen twice as fast, half the time is left."""
