@@ -47,6 +47,10 @@ def _make_until(page: Page, title: str) -> None:
         if page.locator("#target").count():
             page.locator("#grams").fill(page.locator("#target").inner_text())
         page.locator("#accept").click()
+        page.wait_for_timeout(600)
+        # The stand-in's pot is where the shot before left it.
+        if (sure := page.locator("[name=sure]")).count():
+            sure.click()
         page.wait_for_function("t => document.querySelector('.at-title').textContent !== t", arg=shown)
 
 
