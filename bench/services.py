@@ -388,18 +388,6 @@ def stop_timer(bench: Bench, pk: int) -> None:
         BenchRun.objects.filter(pk=event.run_id).update(revision=fresh_revision())
 
 
-@transaction.atomic
-def begin_rehearsal(batch: Batch, speed: int) -> BenchRun:
-    """A rehearsal of a batch from its first step; an earlier one is forgotten."""
-    BenchRun.objects.filter(batch=batch, is_rehearsal=True).delete()
-    return BenchRun.objects.create(batch=batch, is_rehearsal=True, speed=speed)
-
-
-def end_rehearsal(run: BenchRun) -> None:
-    """Forget a rehearsal: nothing of it stays."""
-    run.delete()
-
-
 def require_open(command: StepCommand) -> None:
     """Raises :class:`Problem` for a batch whose record stays as it is."""
     if command.batch.state == Batch.State.OFF:

@@ -18,6 +18,7 @@ from batches.models import Batch
 from bench import calling_off, record, services
 from bench import example as examples
 from bench.models import BenchRun
+from bench.rehearsal import runs
 from bench.rehearsal import simulator as rehearsing
 from bench.state import Bench, carried_on, open_bench
 from bench.steps import account, actions, forms, rescuing
@@ -276,7 +277,7 @@ def rehearse(request: Request, pk: int) -> HttpResponse:
     speed = Fields(request.POST).whole("speed") or 20
     if speed not in rehearsing.SPEEDS:
         raise Problem("Choose how fast the rehearsal runs.")
-    services.begin_rehearsal(batch, speed)
+    runs.begin_rehearsal(batch, speed)
     if not rehearsing.begin(speed):
         messages.info(request, "No stand-in scale runs: type the numbers, or start Calm Tin with one.")
     return redirect("bench:rehearsal", pk)
@@ -295,6 +296,6 @@ def act(request: Request, pk: int) -> HttpResponse:
 @require_POST
 def end(request: Request, pk: int) -> HttpResponse:
     """Forget a rehearsal."""
-    services.end_rehearsal(get_object_or_404(BenchRun, batch=pk, is_rehearsal=True))
+    runs.end_rehearsal(get_object_or_404(BenchRun, batch=pk, is_rehearsal=True))
     messages.success(request, "The rehearsal is over; nothing of it was written into stock or log.")
     return redirect("batches:method", pk)
