@@ -20,7 +20,7 @@ from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
 from batches.queries import planned_net_g, pot_to_fill_g
-from bench import growing
+from bench.doing import growing
 from bench.models import BenchRun, Event, fresh_revision
 from bench.state import Bench
 from bench.weights.recording import set_weight
@@ -258,7 +258,7 @@ def rescale(command: StepCommand, slot: str) -> Event:
 
 
 def put_targets(command: StepCommand, plan: Mapping[str, Decimal]) -> None:
-    """What is to be weighed and taken from now on, as :func:`bench.growing.targets` tells it."""
+    """What is to be weighed and taken from now on, as :func:`bench.doing.growing.targets` tells it."""
     if command.bench.run.is_rehearsal:
         return
     for line in command.batch.lines.all():

@@ -184,15 +184,20 @@ class Bench:
         return max(0.0, truth.firmness_at(WINDOW_C) + self.batch.drop_shift)
 
     @cached_property
+    def planned(self) -> float:
+        """How firm it was planned, with the air that is in it by now."""
+        return planned_firmness(self.batch, self.tables, self.air)
+
+    @cached_property
     def aim(self) -> float:
         """How firm it should be: what was asked for at the last drop, or else what the plan aimed at."""
         asked = [event.data["want"] for event in self.standing if "want" in event.data]
-        return float(asked[-1]) if asked else planned_firmness(self.batch, self.tables, self.air)
+        return float(asked[-1]) if asked else self.planned
 
     @cached_property
     def moved(self) -> int:
         """How many points firmer than planned, of the figures that are shown."""
-        return points_apart(self.verdict.firmness, planned_firmness(self.batch, self.tables, self.air))
+        return points_apart(self.verdict.firmness, self.planned)
 
     @property
     def pot_g(self) -> Decimal:

@@ -15,8 +15,9 @@ from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
 from batches.hooks import pour_address
 from batches.models import Batch
-from bench import calling_off, record, services
 from bench import example as examples
+from bench import record, services
+from bench.doing import calling_off
 from bench.models import BenchRun
 from bench.rehearsal import runs
 from bench.rehearsal import simulator as rehearsing
@@ -119,13 +120,14 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     data = Fields(request.POST)
     at = data.text("step", 120)
     before = _open(request, pk, is_rehearsal, at)
-    command = services.StepCommand(before, data.whole("after") or 0, live_readings.temp_now(instruments.readings()))
+    readings = instruments.readings()
+    command = services.StepCommand(before, data.whole("after") or 0, live_readings.temp_now(readings))
     try:
         if before.here.step.key != at:
             raise services.StaleStep("That step is not one of this batch any more. Here is how it stands.")
         if data.text("do", 20) in actions.MAKING and not is_rehearsal:
             batches.fitness.require_fit(before.batch, request.tables)
-        raw_g = live_readings.taken_from(before, data, instruments.readings())
+        raw_g = live_readings.taken_from(before, data, readings)
         sent = request.FILES.get("photo")
         led_to = services.photograph(command, sent).step if sent else actions.act(data.text("do", 20), command, data)
     except services.StaleStep as problem:

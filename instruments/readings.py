@@ -51,9 +51,14 @@ class Reading:
 
 def write(folder: Path, readings: Mapping[str, Reading]) -> None:
     """Put the last readings into their file; readers see the old or the new one, never a half."""
-    temporary = folder / f".{FILE}.{os.getpid()}"
-    temporary.write_text(json.dumps({kind: asdict(reading) for kind, reading in readings.items()}))
-    temporary.replace(folder / FILE)
+    hand_on(folder / FILE, {kind: asdict(reading) for kind, reading in readings.items()})
+
+
+def hand_on(path: Path, told: Mapping[str, Any]) -> None:
+    """Put something for another process into a file, as a whole."""
+    temporary = path.with_name(f".{path.name}.{os.getpid()}")
+    temporary.write_text(json.dumps(told))
+    temporary.replace(path)
 
 
 def latest(folder: Path) -> dict[str, Reading]:

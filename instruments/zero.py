@@ -5,9 +5,10 @@ takes one, else by subtracting what stands there. So every page of every device 
 """
 
 import json
-import os
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
+
+from instruments.readings import hand_on
 
 FILE = "zero.json"
 NEAR_STEPS = 2.5  # of the scale: what an empty pan shows after an hour
@@ -33,9 +34,7 @@ class Beginning:
 
 def ask(folder: Path, beginning: Beginning) -> None:
     """Let a weighing begin; the reader does it with the next line of the scale."""
-    temporary = folder / f".{FILE}.{os.getpid()}"
-    temporary.write_text(json.dumps(asdict(beginning)))
-    temporary.replace(folder / FILE)
+    hand_on(folder / FILE, asdict(beginning))
 
 
 def asked(folder: Path) -> Beginning | None:

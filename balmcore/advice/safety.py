@@ -114,19 +114,6 @@ def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
     return tuple(sorted(offered, key=lambda caution: LEVELS.index(caution.level)))
 
 
-def brought(before: Composition, after: Composition, wearer: Wearer) -> tuple[Caution, ...]:
-    """What is to be minded of a composition and was not before something went into it: limits, allergens, vegan no
-    more."""
-    known = cautions(before, wearer)
-    lines = {caution.line for caution in known}
-    subjects = {(caution.level, caution.about) for caution in known}
-    return tuple(
-        caution
-        for caution in cautions(after, wearer)
-        if caution.line not in lines and (caution.level, caution.about) not in subjects and caution.about
-    )
-
-
 def over_limit(composition: Composition, wearer: Wearer) -> frozenset[str]:
     """The keys of those that are over a limit by how much there is of them, which less of them would end."""
     return frozenset(

@@ -65,6 +65,11 @@ class Told:
     reacted: Rate = NEVER
     wishes: tuple[str, ...] = ()
 
+    @property
+    def times(self) -> str:
+        """How often it was tested, in words."""
+        return "once" if self.tests == 1 else f"in the mean of {self.tests} tests"
+
 
 @dataclass(frozen=True)
 class Suggestion:
@@ -76,6 +81,11 @@ class Suggestion:
     why: str
     composition: Composition | None = None
     cooling: str = ""
+
+    @property
+    def is_of_the_melt(self) -> bool:
+        """True where the pieces themselves could be melted again and put right."""
+        return self.what in (Try.FIRMER, Try.SOFTER, Try.HOLD, Try.COOLING)
 
 
 def next_step(
@@ -183,9 +193,8 @@ def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, 
         changed = _at(composition, kind, aim, _off(composition, kind, told), tables, show)
         if changed is not None:
             break
-    times = "once" if told.tests == 1 else f"in the mean of {told.tests} tests"
     window = f"the {figure(low)} to {figure(high)} of a {in_sentence(kind.name)}"
-    why = f"It came out at {told.firmness:.0f} {times}: {side} than {window}."
+    why = f"It came out at {told.firmness:.0f} {told.times}: {side} than {window}."
     if changed is None:
         return Suggestion(what, f"Aim {what}: no change within its locks reaches it.", why)
     short = _short_of_heat(composition, changed, kind, told, show)
@@ -199,8 +208,7 @@ def _as_planned(composition: Composition, kind: Kind, told: Told, tables: Tables
         return None
     planned = told.firmness - off
     side, what = ("softer", Try.FIRMER) if off < 0 else ("firmer", Try.SOFTER)
-    times = "once" if told.tests == 1 else f"in the mean of {told.tests} tests"
-    why = f"It came out at {told.firmness:.0f} {times}, {abs(off):.0f} points {side} than planned."
+    why = f"It came out at {told.firmness:.0f} {told.times}, {abs(off):.0f} points {side} than planned."
     changed = _at(composition, kind, planned, off, tables, show)
     if changed is None:
         return Suggestion(what, f"Aim {what}: no change within its locks reaches {planned:.0f}.", why)

@@ -28,13 +28,12 @@ class Account:
 def account(bench: Bench) -> Account | None:
     """The account of the pot; None before anything is filled or taken from it."""
     fills = [view for view in bench.steps if view.step.task is Task.FILL]
-    into = sum((_to_fill(bench, bench.finish_of(view.step.finish)) for view in fills), Decimal(0))
     taken = [finish for finish in bench.batch.finishes.all() if finish.taken_g is not None]
-    if bench.batch.finishes.all():
-        into = bench.pot_g + sum((_to_fill(bench, finish) for finish in taken), Decimal(0))
     filled = [view for view in fills if view.event is not None and view.event.kind == Event.Kind.FILLED]
     if not filled and not taken:
         return None
+    is_divided = bool(bench.batch.finishes.all())
+    into = sum((_to_fill(bench, finish) for finish in taken), bench.pot_g) if is_divided else _to_fill(bench, None)
     pieces, jug, is_about = Decimal(0), Decimal(0), False
     for view in filled:
         assert view.event is not None
@@ -70,9 +69,10 @@ def surplus(bench: Bench) -> list[Surplus]:
     fills = {view.step.finish: view for view in bench.steps if view.step.task is Task.FILL}
     for number, finish in enumerate(owners):
         view = fills.get(None if finish is None else number)
-        rows, net_g = bench.batch.containers_of(finish), planned_net_g(bench.batch, finish, bench.tables)
+        rows = bench.batch.containers_of(finish)
         if view is None or not view.is_open or not rows:
             continue
+        net_g = planned_net_g(bench.batch, finish, bench.tables)
         loss = bench.batch.loss_g if finish is None else Decimal(0)
         more = _to_fill(bench, finish) - loss - sum((net_g[row.name] * row.count for row in rows), Decimal(0))
         # A hair short of a piece is a piece: its grams are rounded.
@@ -88,14 +88,12 @@ def told(bench: Bench) -> str:
     found, show = account(bench), bench.prefs.show
     if found is None:
         return ""
-    about = "about " if found.is_about else ""
+    about, least = "about " if found.is_about else "", bench.batch.resolution_g * 2
     parts = [f"{about}{show.mass_text(found.pieces_g)} in pieces"] if found.pieces_g else []
     parts += [f"{show.mass_text(found.jug_g)} in the jug"] if found.jug_g else []
     if found.lost_g is None:
         parts.insert(0, f"{show.mass_text(max(found.pot_g, Decimal(0)))} still to pour")
     else:
-        step = bench.batch.resolution_g * 2
-        parts += [f"{show.mass_text(found.pot_g)} left in the pot"] if found.pot_g > step else []
-    if found.lost_g is not None and found.lost_g > bench.batch.resolution_g * 2:
-        parts.append(f"{about}{show.mass_text(found.lost_g)} spilt, or at spoon and wall")
+        parts += [f"{show.mass_text(found.pot_g)} left in the pot"] if found.pot_g > least else []
+        parts += [f"{about}{show.mass_text(found.lost_g)} spilt, or at spoon and wall"] if found.lost_g > least else []
     return f"Of {show.mass_text(found.into_g)}: {listed(parts)}."

@@ -12,7 +12,8 @@ from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence
 from batches.models import BatchLine
-from bench import growing, into_log, services, undoing
+from bench import services
+from bench.doing import growing, into_log, undoing
 from bench.models import Event
 from bench.services import StepCommand
 from bench.state import Bench, StepView

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from decimal import ROUND_FLOOR, ROUND_HALF_UP, Decimal
 
 from balmcore import units
-from balmcore.advice.safety import Caution, brought, most_scent
+from balmcore.advice.brought import brought
+from balmcore.advice.safety import Caution, most_scent
 from balmcore.composition import Composition, percent_text
 from balmcore.design.rescue import Rescue, choices, strengthen, wanted_firmness
 from balmcore.errors import Problem
@@ -85,9 +86,10 @@ def troubles_at(bench: Bench) -> tuple[tuple[str, str], ...]:
     """What can be wrong at the step shown: a drop at its test, a scent once it is in; nothing elsewhere."""
     if bench.here.step.task is Task.TEST:
         return tuple(pair for pair in WORDS if pair[0] in DROP)
+    if bench.here.step.key != "add" and bench.here.step.task is not Task.FILL:
+        return ()
     has_scent = any(item.group == "aromatic" for item in _scented(bench).ingredients)
-    is_in = bench.here.step.key == "add" or bench.here.step.task is Task.FILL
-    return tuple(pair for pair in WORDS if pair[0] in SCENT) if is_in and has_scent else ()
+    return tuple(pair for pair in WORDS if pair[0] in SCENT) if has_scent else ()
 
 
 def read(data: Fields, bench: Bench) -> Rescuing:

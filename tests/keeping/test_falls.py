@@ -22,7 +22,7 @@ from balmcore.errors import Problem
 from balmcore.tables import shipped
 from batches.models import Batch
 from batches.services import mark_poured
-from bench.calling_off import Fate, call_off
+from bench.doing.calling_off import Fate, call_off
 from formulas.sharing.files import MOST_BYTES, make_of_file, read_file
 from formulas.sharing.sheets import read_sheet
 from instruments.simulator import Simulator
