@@ -18,6 +18,11 @@ def in_sentence(name: str) -> str:
     return name if first in PROPER or not (first[1:].islower() or len(first) < 2) else name[:1].lower() + name[1:]
 
 
+def with_article(name: str) -> str:
+    """A name with its article: ``a salve``, ``an oil``."""
+    return f"{'an' if name[:1].lower() in 'aeio' else 'a'} {name}"
+
+
 def listed(names: Sequence[str]) -> str:
     """Names in a sentence: ``vitamin E and lavender``."""
     small = [in_sentence(name) for name in names]

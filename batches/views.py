@@ -31,6 +31,8 @@ from batches.models import DEFAULT_PITCHER, Batch
 from batches.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
+from formulas.recipes.asking import asked_of
+from formulas.recipes.services import size_of
 from pantry.models import Preparation
 from pantry.queries import containers
 from workshop.sheets import sheet_response
@@ -58,12 +60,18 @@ def plan(request: Request) -> HttpResponse:
     versions = Version.objects.with_lines()
     version = get_object_or_404(versions, pk=fields.whole("version"))
     about = plan_form.Context.of(version, request.prefs, request.tables, containers(), request.experience)
+    size = None if request.method == "POST" else size_of(version)
     form = (
         plan_form.read(fields, about)
         if request.method == "POST"
-        else plan_form.fresh(about, fields.text("cooling", 30))
+        else plan_form.fresh(about, fields.text("cooling", 30), size)
     )
-    if form.plan and form.scaled and form.can_be_planned and "save" in request.POST:
+    asked, known = asked_of(version), bool(fields.text("known_doubts"))
+    if "save" in request.POST and asked.on_amounts and not known:
+        form = form.with_error(
+            Problem("Answer what the recipe left open, or say that it is right as it stands.", "doubts")
+        )
+    elif form.plan and form.scaled and form.can_be_planned and "save" in request.POST:
         try:
             batch = services.plan_batch(
                 version,
@@ -99,6 +107,9 @@ def plan(request: Request) -> HttpResponse:
         "own_loss": request.experience.usual_loss(form.typed.text("pitcher") or DEFAULT_PITCHER, about.kind.key),
         "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
+        "asked": asked,
+        "of_recipe": size is not None,
+        "known_doubts": known,
         "warned": services.plan_warnings(version, about.composition, form.scaled, request.prefs.scent_policy),
     }
     return render(request, template, context, status=400 if refused else 200)
@@ -131,6 +142,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
         "pour_address": next(iter(pour_address.ask(batch)), ""),
         "bench": next(iter(bench_links.ask(batch)), None),
         "unfit": fitness.unfit_of(batch, request.tables),
+        "asked": asked_of(batch.version),
     }
 
 

@@ -87,6 +87,28 @@ def core(report: Report) -> None:
     report.line("(b) curve at 121 temperatures, ratio", taken / plain, 15, "x", f"{taken * 1e6:.0f} us")
 
 
+RECIPE = """1 cup sunflower oil
+¼ cup beeswax pellets
+2 to 3 oz shea butter, melted
+1 tsp vitamin E
+20 drops lavender per 100 g
+30 g cocoa butter or 20 g mango butter
+2 tbsp castor oil
+10 g candelilla wax
+5 g moonlight
+½ cup olive oil (108 g)
+jojoba.....15 g
+if too soft add 5 g more wax"""
+
+
+def reading(report: Report) -> None:
+    """A recipe of twelve lines, no two alike."""
+    from balmcore.recipes.reading import read
+
+    taken = seconds(lambda: read(RECIPE, "us"), 20) * 1e3
+    report.line("a recipe of twelve lines is read", taken, 60, "ms")
+
+
 def design(report: Report) -> None:
     """A target request for twelve lines against one SLSQP run on a quadratic of the same size;
     stand-ins ranked; a swap."""
@@ -254,6 +276,7 @@ if __name__ == "__main__":
     django.setup()
     report = Report()
     core(report)
+    reading(report)
     design(report)
     web(report)
     live(report)

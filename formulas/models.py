@@ -155,3 +155,69 @@ def composed(lines: Iterable[Line], tables: Tables) -> Composition:
     return Composition(
         tuple(CompositionLine(tables.ingredient(line.ingredient_key), line.share, line.locked) for line in lines)
     )
+
+
+class Recipe(models.Model):
+    """The text that a formula was read from, as it was pasted, with what was answered of it and what it wishes.
+    ``total_g`` is how much it makes, where it says so; ``version`` the one that was read from it last."""
+
+    formula = models.OneToOneField(Formula, on_delete=models.CASCADE, related_name="recipe")
+    version = models.ForeignKey(Version, on_delete=models.SET_NULL, null=True, related_name="+")
+    text = models.TextField()
+    kitchen = models.CharField(max_length=10)
+    answers = models.JSONField(default=dict, blank=True)
+    total_g = models.DecimalField(max_digits=13, decimal_places=6, null=True, blank=True)
+    vegan = models.BooleanField(default=False)
+    without = models.JSONField(default=list, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"the recipe of {self.formula}"
+
+    def get_absolute_url(self) -> str:
+        """Its page, with its questions."""
+        return reverse("formulas:recipe", args=[self.formula_id])
+
+
+class Question(models.Model):
+    """A doubt about a line of a recipe that its maker has not answered yet."""
+
+    ON_AMOUNTS = ("amount", "form", "unit", "alternative", "left out")
+
+    recipe = models.ForeignKey(Recipe, on_delete=models.CASCADE, related_name="questions")
+    position = models.PositiveSmallIntegerField()
+    kind = models.CharField(max_length=20)
+    asks = models.CharField(max_length=400)
+    line = models.CharField(max_length=620)
+    line_number = models.PositiveSmallIntegerField()
+    ingredient_key = models.CharField(max_length=60, blank=True)
+
+    class Meta:
+        ordering = ("position",)
+
+    def __str__(self) -> str:
+        return self.asks
+
+    @property
+    def is_on_amounts(self) -> bool:
+        """Whether how much of something is in it depends on the answer."""
+        return self.kind in self.ON_AMOUNTS
+
+    @property
+    def address(self) -> str:
+        """Where it is answered."""
+        return f"{self.recipe.get_absolute_url()}#row-{self.line_number}"
+
+
+class Meaning(models.Model):
+    """What this maker always means by something that recipes leave open: which shea, what a cup of pellets weighs."""
+
+    key = models.CharField(max_length=200, unique=True)
+    value = models.CharField(max_length=200)
+    said = models.CharField(max_length=300)
+
+    class Meta:
+        ordering = ("key",)
+
+    def __str__(self) -> str:
+        return self.said

@@ -4,10 +4,8 @@ from collections.abc import Iterable
 
 from django.db import transaction
 
-from balmcore.composition import Composition, normalise, percent_text
+from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
-from balmcore.recipes.reading import RecipeReading
-from balmcore.recipes.reading import composition as read_composition
 from balmcore.tables import Kind, Starter, Tables
 from balmcore.wording import in_sentence
 from formulas.models import Formula, Line, Version
@@ -49,19 +47,6 @@ def begin_from(name: str, choice: str, tables: Tables) -> Formula:
     kind = tables.kind(choice)
     note = f"The starting point for a {in_sentence(kind.name)}."
     return begin_formula(name, kind, starting_point(kind, tables), note)
-
-
-def begin_from_recipe(name: str, kind: Kind, reading: RecipeReading) -> Formula:
-    """A new formula from a recipe that was read; its doubts are kept in the version's note.
-
-    Raises :class:`Problem` when no line was understood.
-    """
-    grams = read_composition(reading)
-    if not grams.lines:
-        raise Problem("No line was understood with its amount: nothing can be made of it yet.", "text")
-    doubts = [f"{line.text}: {doubt}" for line in reading.lines for doubt in line.doubts]
-    note = " ".join(["From a recipe.", *reading.doubts, *doubts])
-    return begin_formula(name, kind, normalise(grams), note if len(note) <= MOST_NOTE else note[: MOST_NOTE - 1] + "…")
 
 
 @transaction.atomic

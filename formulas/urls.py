@@ -4,6 +4,7 @@ from django.urls import path
 
 from formulas import views
 from formulas.examples import views as examples
+from formulas.recipes import views as recipes
 from formulas.sharing import views as sharing
 
 app_name = "formulas"
@@ -16,7 +17,7 @@ urlpatterns = [
     path("example", examples.studio, name="example"),
     path("example/try", examples.studio_update, name="example_update"),
     path("example/keep", examples.keep, name="keep_example"),
-    path("read", views.read_recipe, name="read_recipe"),
+    path("read", recipes.read_recipe, name="read_recipe"),
     path("read-file", sharing.read, name="read_file"),
     path("<int:pk>/v<int:number>.json", sharing.formula_file, name="file"),
     path("<int:pk>/v<int:number>.<str:kind>", sharing.formula_sheet, name="sheet"),
@@ -24,6 +25,7 @@ urlpatterns = [
     path("<int:pk>/v<int:number>/card.pdf", sharing.card_pdf, name="card_pdf"),
     path("<int:pk>/", views.studio, name="studio"),
     path("<int:pk>/try", views.studio_update, name="studio_update"),
+    path("<int:pk>/recipe", recipes.recipe, name="recipe"),
     path("<int:pk>/window", views.window, name="window"),
     path("<int:pk>/save", views.save, name="save"),
     path("<int:pk>/versions", views.versions, name="versions"),

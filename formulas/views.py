@@ -10,20 +10,18 @@ from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition, normalise
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
-from balmcore.recipes.reading import LONGEST_TEXT, MOST_LINES, read
 from balmcore.tables import Kind
 from balmcore.wording import listed
 from formulas import comparison, lists, queries, services
 from formulas import from_pantry as pantry_side
-from formulas.examples.salve import RECIPE
 from formulas.forms import BeginForm, NameForm
 from formulas.hooks import ways_on
 from formulas.models import Formula, Version
+from formulas.recipes.asking import Asked, asked_of, with_wishes
 from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
 from formulas.studio.answer import answer
 from formulas.studio.trail import Trail, trail_of
-from workshop.models import Preferences
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
 
@@ -79,45 +77,6 @@ def from_pantry(request: Request) -> HttpResponse:
     )
 
 
-def read_recipe(request: Request) -> HttpResponse:
-    """A recipe as people write it: read it, settle its doubts, and take it to the studio."""
-    prefs, fields = request.prefs, Fields(request.POST)
-    text, kitchen = fields.text("text", LONGEST_TEXT), fields.text("kitchen") or prefs.kitchen
-    posted = request.POST if "begin" in request.POST else None
-    form = BeginForm(posted, tables=request.tables, initial={"kind": fields.text("kind")})
-    found, said = None, ""
-    if request.method == "GET" and "example" in request.GET:
-        text, found = RECIPE, read(RECIPE, kitchen, {}, request.tables)
-    if request.method == "POST":
-        try:
-            found = read(text, kitchen, _answers(fields), request.tables)
-            if form.is_bound and form.is_valid():
-                kind = request.tables.kind(form.cleaned_data["kind"])
-                formula = services.begin_from_recipe(form.cleaned_data["name"], kind, found)
-                return redirect("formulas:studio", formula.pk)
-        except Problem as problem:
-            said = problem.sentence
-    context = {
-        "text": text,
-        "kitchen": kitchen,
-        "kitchens": Preferences.Kitchen.choices,
-        "reading": found,
-        "said": said,
-        "form": form,
-        "kinds": request.tables.kinds.values(),
-        "name": fields.text("name"),
-        "kind_key": fields.text("kind"),
-    }
-    template = "formulas/_read_recipe.html" if request.htmx else "formulas/read_recipe.html"
-    return render(request, template, context, status=400 if said or form.errors else 200)
-
-
-def _answers(fields: Fields) -> dict[tuple[int, str], str]:
-    """Settled doubts, posted as ``answer-<line>-<name>``."""
-    names = ((n, name) for n in range(MOST_LINES) for name in ("ingredient", "ounces", "form"))
-    return {key: told for key in names if (told := fields.text(f"answer-{key[0]}-{key[1]}"))}
-
-
 def _page(
     request: Request,
     formula: Formula,
@@ -157,6 +116,7 @@ def studio_page(
         "kinds": request.tables.kinds.values(),
         "moved": moved,
         "is_example": is_example,
+        "asked": Asked() if is_example else with_wishes(asked_of(version), state.composition, request.tables),
         "try": reverse("formulas:example_update") if is_example else reverse("formulas:studio_update", args=own),
         "save_at": reverse("formulas:keep_example") if is_example else reverse("formulas:save", args=own),
     }

@@ -21,7 +21,7 @@ from balmcore.composition import Composition, Line, percent_text
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
-from balmcore.recipes.herbs import herbs_named
+from balmcore.recipes.words.herbs import herbs_named
 from balmcore.tables import Ingredient, Tables, shipped
 from balmcore.tables.custom import TYPICAL
 from balmcore.tables.herbs import OTHER

@@ -20,7 +20,7 @@ from balmcore.cli.request import (
 from balmcore.composition import Composition
 from balmcore.design.substitution import SHOWN_C, substitute
 from balmcore.design.target import Target, reformulate
-from balmcore.design.wishes import read_wishes
+from balmcore.design.wishes import read_wishes, wished
 from balmcore.display import CELSIUS
 from balmcore.errors import Problem
 from balmcore.making.pot import pour_temperature
@@ -153,6 +153,7 @@ def answer_read(request: Request) -> Answer:
     if not isinstance(text, str):
         raise Problem("text should hold the recipe.", "text")
     found = read(text, str(request.get("kitchen", "metric")))
+    wishes = wished(found.wishes, shipped())
     return {
         "lines": [
             {
@@ -161,7 +162,11 @@ def answer_read(request: Request) -> Answer:
                 "grams": line.grams,
                 "percent": line.percent,
                 "sure": line.sure,
-                "doubts": list(line.doubts),
+                "doubts": [
+                    {"asks": doubt.asks, "kind": doubt.kind, "choices": [choice.value for choice in doubt.choices]}
+                    for doubt in line.doubts
+                ],
+                **({"refused": line.refused} if line.refused else {}),
             }
             for line in found.lines
         ],
@@ -169,6 +174,9 @@ def answer_read(request: Request) -> Answer:
             *found.doubts,
             *(f"Left out, as no ingredient with its amount: “{text}”." for text in found.left_out),
         ],
+        "notes": list(found.notes),
+        "wishes": {"vegan": wishes.vegan, "without": list(wishes.words)},
+        "total_g": found.total_g,
     }
 
 

@@ -12,6 +12,7 @@ from functools import lru_cache
 from rapidfuzz import fuzz, process
 
 from balmcore.errors import Problem
+from balmcore.recipes.wanted import Wanted
 from balmcore.tables import Ingredient, Role, Tables
 
 # What people say, and the words of the tables it means as well.
@@ -55,6 +56,21 @@ def read_wishes(
     barred = frozenset(item for word in words for item in named_by(word, tables))
     kept = None if only is None else frozenset(tables.ingredient(key, "wishes.only") for key in only)
     return Wishes(vegan, barred, kept, words)
+
+
+def wished(wanted: Wanted, tables: Tables) -> Wishes:
+    """What the text of a recipe wishes, as far as its words name something here; what they do not name stays with the
+    notes of its reading."""
+    words = []
+    for word in wanted.without:
+        for tried in (word, " ".join(word.split()[:2]), word.split()[0]):
+            try:
+                named_by(tried, tables)
+            except Problem:
+                continue
+            words.append(tried)
+            break
+    return read_wishes(tables, wanted.vegan, dict.fromkeys(words))
 
 
 def named_by(word: str, tables: Tables) -> frozenset[Ingredient]:

@@ -39,6 +39,7 @@ from batches.forms.containers import ContainerForm, fill_text
 from batches.forms.finishes import FinishForm, name_apart, planned
 from batches.forms.finishes import read as read_finishes
 from batches.forms.plan_fields import MOST_LETTERS, MOST_REASON, PlanFields
+from batches.forms.sizing import fitting, pieces_of
 from batches.models import DEFAULT_PITCHER, Batch
 from formulas.models import Version
 from pantry.models import Lot
@@ -147,9 +148,10 @@ class Context:
         return predict(self.composition.without_volatiles)
 
 
-def fresh(about: Context, cooling: str = "") -> PlanForm:
+def fresh(about: Context, cooling: str = "", size_g: Decimal | None = None) -> PlanForm:
     """The form for a version: four of a container that suits its kind, the loss and the way of cooling that are
-    usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for."""
+    usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for; ``size_g`` how much its recipe
+    makes, where it says so."""
     kind, prefs, show = about.kind, about.prefs, about.prefs.show
     learned = about.experience.usual_loss(DEFAULT_PITCHER, kind.key, prefs.whipper if kind.overrun else "")
     best = about.experience.best_cooling(about.composition) or DEFAULT
@@ -166,8 +168,39 @@ def fresh(about: Context, cooling: str = "") -> PlanForm:
         "heating": prefs.heating,
         "whipper": prefs.whipper,
     }
-    rows = (about.row(suited[0].key, "4", fill_text(suited[0])),)
-    return _computed(PlanForm(rows, PlanFields(usual, kind, prefs)), about)
+    first = (
+        suited[0]
+        if size_g is None
+        else fitting(size_g, [c for c in suited if set(c.suits) & set(kind.suits)] or suited[:1])
+    )
+    rows = (about.row(first.key, "4", fill_text(first)),)
+    form = _computed(PlanForm(rows, PlanFields(usual, kind, prefs)), about)
+    return form if size_g is None else _of_size(form, size_g, about)
+
+
+def _of_size(form: PlanForm, size_g: Decimal, about: Context) -> PlanForm:
+    """The form with as many pieces as so much fills, and what they leave in the jug, so that just that is weighed."""
+    if form.plan is None or form.scaled is None:
+        return form
+    stays = about.composition.without_volatiles.total / about.composition.total
+    count, each = pieces_of(size_g * stays, form.plan.loss_g, form.scaled.pieces[0].net_g)
+    row = form.rows[0].changed(count=str(count), fill=about.prefs.show.mass_text(each))
+    jug, step = form.plan.loss_g, form.plan.resolution_g
+    wanted = (size_g / step).quantize(Decimal(1)) * step  # what the scale can show of it
+    for _ in range(4):
+        sized = _computed(PlanForm((row,), form.typed.changed(loss=_exact_loss(jug, about.prefs))), about)
+        if sized.scaled is None:
+            return form
+        if not (missing := wanted - sized.scaled.total_g):
+            break
+        jug = max(Decimal(0), jug + missing * stays)
+    return sized
+
+
+def _exact_loss(grams: Decimal, prefs: Preferences) -> str:
+    """A loss in the maker's own measure, exactly enough that the sum comes out."""
+    show = prefs.show
+    return f"{show.figure(show.in_mass(float(grams)), 2 if show.mass == 'g' else 4)} {show.mass}"
 
 
 def _air_text(kind: Kind, whipper: str, experience: Experience) -> str:

@@ -14,6 +14,8 @@ from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
 from batches.models import DEFAULT_PITCHER, Batch
 from formulas.models import Version
+from formulas.recipes.page import page_of
+from formulas.recipes.services import begin_of
 from pantry import services
 from pantry.models import Lot, OwnContainer, Preparation
 from pantry.services import Purchase, receive
@@ -107,6 +109,45 @@ class FillTests(PlanCase):
         page = self.post(container="pot_sample_3", count="3", fill="90", loss="0")
         self.assertContains(page, "2 drops (25 to the mL). From a batch of 100.0 g the scale will do.")
         self.assertContains(page, "Or mix 2.0 g with 98.0 g olive oil, take 4.0 g of it and 3.9 g less oil.")
+
+
+class RecipeSizeTests(TestCase):
+    def begun(self, text: str) -> Version:
+        """A version read from a recipe, its questions as they are."""
+        page = page_of(text, "metric", {}, shipped())
+        return begin_of(page, "Neap", shipped().kind("pot_salve"), (), False).versions.get()
+
+    def test_what_was_read_as_so_much_is_planned_as_so_much(self) -> None:
+        """154.8 g and others on the scale's grid, in a few containers; parts have no size, and a changed version none."""
+        for text, total in (
+            ("30.8 g beeswax\n124 g jojoba", "154.8 g"),
+            ("300 g beeswax\n1.2 kg jojoba", "1500.0 g"),
+            ("4 g beeswax\n11 g jojoba", "15.0 g"),
+            ("20 g beeswax\n60 g jojoba\n20 g arnica tincture", "100.0 g"),
+        ):
+            with self.subTest(text):
+                page = self.client.get("/batches/plan", {"version": self.begun(text).pk})
+                self.assertContains(page, f'<span class="big" id="batch-total">{total}</span>', html=True)
+                self.assertLessEqual(int(page.context["planning"].rows[0].text("count")), 12)
+        parts = self.begun("1 part beeswax\n5 parts jojoba")
+        usual = self.client.get("/batches/plan", {"version": parts.pk})
+        self.assertEqual(usual.context["planning"].rows[0].text("count"), "4")
+        self.assertNotContains(usual, "as much as")
+
+    def test_a_question_about_amounts_is_asked_before_a_plan(self) -> None:
+        """A range: said on the plan, refused once, planned when its maker says so, and said on the sheet."""
+        version = self.begun("20 to 30 g beeswax\n100 g jojoba")
+        page = self.client.get("/batches/plan", {"version": version.pk})
+        self.assertContains(page, "1 question of its recipe")
+        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1"))
+        self.assertContains(refused, "Answer what the recipe left open, or say that it is right", status_code=400)
+        self.assertEqual(Batch.objects.count(), 0)
+        planned = self.client.post("/batches/plan", form_data(refused, "plan", save="1", known_doubts="1"))
+        self.assertContains(self.client.get(planned.url), "1 question of its recipe")
+        only_a_name = self.begun("20 g shea\n100 g jojoba")
+        page = self.client.get("/batches/plan", {"version": only_a_name.pk})
+        self.assertContains(page, "1 question of its recipe")
+        self.assertEqual(self.client.post("/batches/plan", form_data(page, "plan", save="1")).status_code, 302)
 
 
 class WaysTests(TestCase):

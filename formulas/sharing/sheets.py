@@ -11,7 +11,7 @@ from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from balmcore.errors import Problem
-from balmcore.recipes.names import clean, exactly
+from balmcore.recipes.words.names import clean, exactly
 from balmcore.tables import Tables
 from formulas.models import Version
 from formulas.sharing.files import MOST_BYTES, MOST_LINES, SCHEMA, SORT, to_file

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from balmcore import units
 from balmcore.display import figure
-from balmcore.recipes.names import refusal
+from balmcore.recipes.words.names import refusal
 from balmcore.tables import Role, Tables
 from balmcore.tables.herbs import OTHER, herb_name, herbs
 from pantry.forms import count_field, day_field, ingredient_choices

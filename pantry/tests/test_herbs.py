@@ -13,7 +13,7 @@ from balmcore.advice.safety import Wearer, cautions
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.errors import Problem
-from balmcore.recipes.herbs import herbs_named
+from balmcore.recipes.words.herbs import herbs_named
 from balmcore.tables import custom, shipped
 from balmcore.tables.herbs import herbs, infused
 from balmcore.tests import CoreTestCase

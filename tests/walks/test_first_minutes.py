@@ -58,7 +58,7 @@ class ExampleTests(TestCase):
         """Cups and drops are grams at once; what has no amount says so."""
         page = self.client.get("/formulas/read?example=1")
         self.assertContains(page, "a little lanolin")
-        self.assertEqual(len(page.context["reading"].lines), 6)
+        self.assertEqual(len(page.context["page"].reading.lines), 6)
 
     def test_the_words_of_a_page(self) -> None:
         """Each screen explains its own; temperatures in the maker's unit; every word stands somewhere."""

@@ -11,32 +11,50 @@ from formulas.services import save_version
 from tests.support.browser import BrowserTestCase
 from tests.support.makings import begin
 
-RECIPE = "8 oz olive oil\n1 cup beeswax\n20 drops lavender\n5 g moonlight"
+RECIPE = """Winter hand balm
+8 oz olive oil
+1 cup beeswax
+2 to 3 tbsp castor oil
+20 drops lavender per 100 g
+5 g moonlight"""
 
 
 class PaperTests(BrowserTestCase):
-    def test_a_recipe_with_doubts_is_settled_and_begun(self) -> None:
-        """Fluid ounces, melted wax, and what moonlight may be: each asked, each answered, then the studio."""
+    def test_a_messy_recipe_is_answered_taken_to_the_studio_and_planned_at_its_size(self) -> None:
+        """Three doubts by taps and one left, an amount in its row; the ring in the studio, the question before a plan."""
         page = self.page
         self.go("/formulas/read")
         page.locator("#text").fill(RECIPE)
-        self.says("main", "Ounces of a liquid: taken as weight, 226.8 g; fluid ounces would be 216.2 g.")
-        self.says("main", "A volume of something solid: taken as pellets, 140 g; melted it would be 240 g.")
-        page.locator("select[name='answer-0-ounces']").select_option("fluid")
-        expect(page.get_by_text("Ounces of a liquid")).to_have_count(0)
-        page.locator("select[name='answer-1-form']").select_option("melted")
-        expect(page.get_by_text("A volume of something solid")).to_have_count(0)
-        self.says(".understood", "216.2")
-        page.get_by_label("Name").fill("From paper")
+        self.says("main", "Ounces of a liquid: taken as weight.")
+        for tap in ("fluid, 216.2 g", "melted, 240 g", "2 tbsp"):
+            page.get_by_role("button", name=tap).click()
+            expect(page.get_by_role("button", name=tap)).to_have_count(0)
+        amount = page.get_by_label("Amount of “8 oz olive oil”")
+        amount.fill("10 oz")
+        amount.press("Tab")
+        self.says("#row-0", "270.3")
+        page.locator("#row-2 input[name^='row:amount']").focus()
+        expect(page.locator("mark.is-lit")).to_have_text("2 to 3 tbsp castor oil")
         page.get_by_role("button", name="To the studio").click()
-        self.says("h1", "From paper")
+        self.says("h1", "Winter hand balm")
+        self.says("#not-in-it", "“5 g moonlight”")
         formula = Formula.objects.get()
         shares = {line.key: float(line.share) for line in formula.versions.get().to_composition(shipped()).lines}
-        # 8 fl oz x 29.5735 mL x 0.914 g/mL, 250 mL x 0.96, and 20 drops of 25 to the mL x 0.885.
-        oil, wax, scent = 8 * 29.5735 * 0.914, 250 * 0.96, 20 / 25 * 0.885
-        for key, grams in (("olive_oil", oil), ("beeswax_yellow", wax), ("lavender", scent)):
-            self.assertAlmostEqual(shares[key], grams / (oil + wax + scent), places=3)
-        self.assertIn("moonlight", formula.versions.get().note)
+        # 10 fl oz x 29.5735 mL x 0.914 g/mL, 250 mL x 0.96, 2 x 15 mL x 0.96, and 20 drops of 25 to the mL x 0.885 per 100 g.
+        oil, wax, castor = 10 * 29.5735 * 0.914, 250 * 0.96, 2 * 15 * 0.96
+        scent = 20 / 25 * 0.885 * (oil + wax + castor) / 100
+        for key, grams in (("olive_oil", oil), ("beeswax_yellow", wax), ("castor_oil", castor), ("lavender", scent)):
+            self.assertAlmostEqual(shares[key], grams / (oil + wax + castor + scent), places=4)
+        page.get_by_role("link", name="“5 g moonlight”").click()
+        row = page.get_by_label("Ingredient of “5 g moonlight”")
+        row.fill("squalane")
+        row.press("Tab")
+        expect(page.locator("#row-4 .doubt-ring")).to_have_count(0)
+        size = float(page.locator("#makes").inner_text())
+        page.get_by_role("button", name="Keep this").click()
+        self.says("main", "It is version 2 now.")
+        page.get_by_role("link", name="Batch", exact=True).click()
+        self.says("#batch-total", f"{size:.1f} g")
 
     def test_two_versions_side_by_side_and_the_curve_read_by_keys(self) -> None:
         """Three points more wax: both curves, the line that differs, and the figures at one temperature."""

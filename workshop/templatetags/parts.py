@@ -35,6 +35,13 @@ def lock() -> str:
     return render_to_string("partials/lock.html")
 
 
+@register.simple_tag
+@lru_cache(maxsize=1)
+def ring_open() -> str:
+    """The small open ring of a doubt that is not answered, the same on every page."""
+    return render_to_string("partials/ring.html")
+
+
 @register.inclusion_tag("partials/claims.html")
 def claims_in(*texts: str) -> dict[str, Any]:
     """The words of a name or a note that a label may not say, each with why and a neutral one; a note may keep them."""

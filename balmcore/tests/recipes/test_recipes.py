@@ -49,7 +49,7 @@ class LineTests(CoreTestCase):
             self.assertEqual((len(why), why[0][-1:]), (1, "."), name)
             (line,) = read(f"10 g {name}").lines
             self.assertIsNone(line.ingredient, name)
-            self.assertIn(why[0], " ".join(line.doubts), name)
+            self.assertIn(why[0], " ".join(map(str, line.doubts)), name)
         for text, said in (
             ("water", "does not mix with fat"),
             ("orange blossom hydrosol", "does not mix with fat"),
@@ -61,7 +61,7 @@ class LineTests(CoreTestCase):
             with self.subTest(text):
                 (line,) = read(f"10 g {text}").lines
                 self.assertIsNone(line.ingredient)
-                self.assertIn(said, " ".join(line.doubts))
+                self.assertIn(said, " ".join(map(str, line.doubts)))
 
     def test_number_words(self) -> None:
         """As people write them, in words and in parts."""
@@ -81,28 +81,33 @@ class LineTests(CoreTestCase):
             ("2 g moonlight or stardust", None, "One or the other, and none of them is known."),
         ):
             (line,) = read(text).lines
-            self.assertEqual((line.ingredient and line.ingredient.key, line.doubts[0]), (key, said))
+            self.assertEqual((line.ingredient and line.ingredient.key, str(line.doubts[0])), (key, said))
             self.assertLess(line.sure, 0.5)
 
     def test_doubts_are_told_and_can_be_settled(self) -> None:
         """Ounces of a liquid, a cup of wax, an unknown name: the other figure stands beside."""
         ounces = read("4 oz olive oil").lines[0]
         self.assertEqual(
-            ounces.doubts, ("Ounces of a liquid: taken as weight, 113.4 g; fluid ounces would be 108.1 g.",)
+            [str(doubt) for doubt in ounces.doubts],
+            ["Ounces of a liquid: taken as weight."],
         )
         self.assertAlmostEqual(
-            read("4 oz olive oil", answers={(0, "ounces"): "fluid"}).lines[0].grams, 108.1, delta=0.1
+            read("4 oz olive oil", answers={"ounces:liquid": "fluid"}).lines[0].grams, 108.1, delta=0.1
         )
         wax = read("1 cup beeswax", "us").lines[0]
         self.assertEqual(
-            wax.doubts, ("A volume of something solid: taken as pellets, 132.5 g; melted it would be 227.1 g.",)
+            [str(doubt) for doubt in wax.doubts],
+            ["A volume of something solid: taken as pellets."],
         )
-        self.assertEqual([value for value, _ in wax.asks[0].options], ["loose", "grated", "melted"])
-        self.assertAlmostEqual(read("1 cup beeswax", "us", {(0, "form"): "melted"}).lines[0].grams, 227.1, delta=0.1)
+        self.assertEqual([choice.value for choice in wax.doubts[0].choices], ["loose", "grated", "melted"])
+        self.assertAlmostEqual(
+            read("1 cup beeswax", "us", {"form:beeswax_yellow": "melted"}).lines[0].grams, 227.1, delta=0.1
+        )
         unknown = read("20 g moonlight").lines[0]
         self.assertEqual((unknown.ingredient, unknown.trust), (None, "unsure"))
         self.assertEqual(
-            read("20 g moonlight", answers={(0, "ingredient"): "squalane"}).lines[0].ingredient.key, "squalane"
+            read("20 g moonlight", answers={"ingredient@20 g moonlight": "squalane"}).lines[0].ingredient.key,
+            "squalane",
         )
         self.assertEqual((read("30 g beeswax").lines[0].doubts, read("30 g beeswax").lines[0].trust), ((), "sure"))
 
@@ -150,10 +155,10 @@ class LawTests(CoreTestCase):
         for name, why in (("bitter almond", "prussic acid"), ("thuja", "thujone"), ("wormwood", "thujone")):
             line = read(f"3 drops {name} oil").lines[0]
             self.assertEqual((line.ingredient, line.sure), (None, 0.1))
-            self.assertIn(why, line.doubts[0])
+            self.assertIn(why, str(line.doubts[0]))
         lime = read("3 drops lime oil").lines[0]
         self.assertEqual(
-            (lime.ingredient.key, [key for key, _ in lime.asks[0].options]),
+            (lime.ingredient.key, [choice.value for choice in lime.doubts[0].choices]),
             ("lime_expressed", ["lime_expressed", "lime_distilled"]),
         )
         self.assertLess(lime.sure, 0.5)
@@ -201,8 +206,10 @@ class RecipeTests(CoreTestCase):
             with self.assert_refused("There is nothing to read"):
                 read(text)
         alone = read("100 g")
-        self.assertEqual((alone.lines[0].ingredient, alone.lines[0].doubts[0]), (None, "No ingredient is named here."))
-        self.assertEqual(alone.doubts, ("No amount could be read.",))
+        self.assertEqual(
+            (alone.lines[0].ingredient, str(alone.lines[0].doubts[0])), (None, "No ingredient is named here.")
+        )
+        self.assertEqual(alone.doubts, ())
         with self.assert_refused("The kitchen should be one of us, metric, au."):
             read("1 cup olive oil", "lunar")
         for text in (

@@ -10,12 +10,15 @@ def _words(text: str) -> frozenset[str]:
 
 NUMBERS = {
     "one": 1.0, "two": 2.0, "three": 3.0, "four": 4.0, "five": 5.0, "six": 6.0, "seven": 7.0, "eight": 8.0,
-    "nine": 9.0, "ten": 10.0, "eleven": 11.0, "twelve": 12.0, "fifteen": 15.0, "twenty": 20.0, "thirty": 30.0,
-    "forty": 40.0, "fifty": 50.0, "sixty": 60.0, "hundred": 100.0, "couple": 2.0, "few": 3.0,
+    "nine": 9.0, "ten": 10.0, "eleven": 11.0, "twelve": 12.0, "thirteen": 13.0, "fourteen": 14.0, "fifteen": 15.0,
+    "sixteen": 16.0, "seventeen": 17.0, "eighteen": 18.0, "nineteen": 19.0, "twenty": 20.0, "thirty": 30.0,
+    "forty": 40.0, "fifty": 50.0, "sixty": 60.0, "seventy": 70.0, "eighty": 80.0, "ninety": 90.0, "hundred": 100.0,
+    "couple": 2.0, "few": 3.0,
 }  # fmt: skip
 FRACTIONS = {
     "half": 0.5, "halves": 0.5, "third": 1 / 3, "thirds": 1 / 3, "quarter": 0.25, "quarters": 0.25,
-    "fourth": 0.25, "fourths": 0.25, "eighth": 0.125, "eighths": 0.125,
+    "fourth": 0.25, "fourths": 0.25, "fifth": 0.2, "fifths": 0.2, "sixth": 1 / 6, "sixths": 1 / 6,
+    "eighth": 0.125, "eighths": 0.125, "tenth": 0.1, "tenths": 0.1,
 }  # fmt: skip
 # Measures by how they are written; single letters keep their case: T is a tablespoon, t a teaspoon.
 UNITS = {
@@ -28,15 +31,34 @@ UNITS = {
         "lb": "lb lbs pound pounds",
         "ml": "ml mls mil mils cc millilitre millilitres milliliter milliliters",
         "cl": "cl centilitre centilitres centiliter centiliters",
+        "dl": "dl decilitre decilitres deciliter deciliters",
         "l": "l litre litres liter liters",
+        "pint": "pint pints pt pts",
+        "gill": "gill gills",
+        "quart": "quart quarts qt qts",
         "cup": "cup cups cupful cupfuls c",
         "tbsp": "tbsp tbsps tbs tbl tb tablespoon tablespoons tablespoonful tablespoonfuls",
         "tsp": "tsp tsps teaspoon teaspoons teaspoonful teaspoonfuls",
         "part": "part parts",
-        "percent": "percent pct",
+        "percent": "percent pct percents",
     }.items()
     for unit in units.split()
 }
+UNKNOWN_UNIT = "?"  # before a word that stands where a measure would
+# How a measure is written where it is said again.
+MEASURES = {
+    "percent": "%",
+    "drop": "drops",
+    "capsule": "capsules",
+    "dropper": "droppers",
+    "part": "parts",
+    "fl_oz": "fl oz",
+    "bare": "",
+}
+SHARES = ("part", "percent", "share")
+# Those of one dimension, which may be the two ends of a range.
+MASSES = frozenset(("kg", "g", "mg", "oz", "lb"))
+VOLUMES = frozenset(("ml", "cl", "dl", "l", "cup", "tbsp", "tsp", "fl_oz", "pint", "gill", "quart"))
 LETTERS = {"T": "tbsp", "t": "tsp", "c": "cup", "C": "cup", "G": "g", "L": "l"}
 COUNTED = {
     word: name
@@ -53,6 +75,8 @@ VAGUE: dict[str, tuple[float | None, float | None]] = {
     "drizzle": (5.0, None), "glug": (15.0, None), "pinch": (None, 0.3), "knob": (None, 15.0),
     "handful": (None, 30.0), "spoonful": (12.0, None), "spoon": (12.0, None), "blob": (None, 5.0),
     "dollop": (None, 15.0), "bit": (None, 2.0), "little": (None, 2.0), "smidgen": (None, 0.2),
+    "scoop": (15.0, None), "lump": (None, 15.0), "nugget": (None, 5.0), "sprinkle": (None, 0.5), "swig": (15.0, None),
+    "glob": (None, 15.0),
 }  # fmt: skip
 HEAPED = {
     "heaping": 1.25, "heaped": 1.25, "rounded": 1.15, "scant": 0.9, "level": 1.0, "generous": 1.15, "packed": 1.1,
@@ -61,19 +85,22 @@ FORMS = {
     "melted": "melted", "liquid": "melted", "grated": "grated", "shredded": "grated", "shaved": "grated",
     "pellets": "pellets", "pastilles": "pellets", "beads": "pellets", "flakes": "pellets", "chips": "pellets",
     "wafers": "pellets", "buttons": "pellets", "pieces": "pellets", "chunks": "pellets", "pearls": "pellets",
-    "chopped": "", "solid": "", "softened": "", "powder": "", "powdered": "", "block": "", "bar": "",
+    "granules": "pellets", "prills": "pellets", "shavings": "grated", "granulated": "pellets",
+    "chopped": "", "solid": "", "softened": "", "powder": "", "powdered": "", "block": "", "bar": "", "soft": "",
+    "loose": "pellets",
 }  # fmt: skip
 PRAISE = _words("""
     best carrier certified clear coarsely cold cosmetic cosmetics deodorised deodorized ethically expeller extra fair
     favorite favourite filtered fine finely first food fresh gently golden good grade high homemade local nano natural
     nice non organic plain premium pressed pure quality raw real refined roughly sourced therapeutic trade undiluted
-    unrefined unscented vegetable virgin wild
+    unrefined unscented vegan vegetable virgin wild lovely finest grass fed range
 """)
 FILLERS = _words("""
-    about again all also amount amounts any approx approximately are around as at be big by ca circa desired eo for
-    from here i if in into is it its just large level like liked medium my needed of on onto our per please roughly
-    same size sized small so some that the their them there these they this those use used using very want was we
-    which wish worth yield you your
+    about again contents all also amount amounts any approx approximately are around as at be big by ca circa desired
+    eo for from here i if in into is it its just large level like liked medium my needed of on onto our per please
+    roughly divided same size sized small so split some that the their them there these they this those use used
+    using very want was we
+    which wish worth yield you your only then total whole either ones
 """)
 METHOD = _words("""
     add adding after air allow apply back batch bath be beat been before begins between blend blender blending boiler
@@ -84,7 +111,8 @@ METHOD = _words("""
     put ready recipe refrigerator remove room safe saucepan serves set setting shake should sieve simmer skin slowly
     smooth solidifies solidify spatula start starts steam steamer sterilise sterilize stick stir stirring store stove
     strain take temperature test then thicken thickens together turn until wait warm warming well when while whip
-    whipping whisk whisking will wipe yields
+    whipping whisk whisking will wipe yields serve serving servings portion portions people person prep
+    done preheat line lined spray
 """)
 CONTAINERS = _words("""
     bottle bottles jar jars mold molds mould moulds pot pots stick sticks tin tins tube tubes
@@ -98,6 +126,25 @@ HEADINGS = _words("""
     ingredient ingredients instructions lip lotion melt method my need note notes oil our part phase recipe salve
     simple stage steps summer the title to water wax winter with you'll
 """)
+KIND_WORDS = _words("salve balm bar bars ointment stick recipe lotion")
+TOTAL_WORDS = _words("make makes yield yields total batch for size quantity altogether")
+HEAD_WORDS = _words("weight amount quantity qty in ingredient ingredients name total each wt mass volume")
+NO_WISH = _words("more less need longer heat rush idea one thermometer other way water")  # after "no", no wish
+# What is mostly water, whatever else stands beside it.
+WATERS = _words("water waters juice milk hydrosol hydrolate vinegar tea broth")
+# Words that say a plant itself is meant, and not the oil that was made with it.
+PLANT_ITSELF = _words("""
+    fresh dried petal petals flower flowers leaf leaves herb herbs root powder roots buds blossom blossoms heads bark
+    plant handful
+""")
+# Words that make another thing of the name beside them.
+CHANGING = (WATERS | PLANT_ITSELF) - {"fresh", "dried"} | _words("""
+    extract tincture essence flavour flavouring flavor flavoring syrup sugar flour paste pulp fruit peel zest olein
+    acid soap cream lotion candle polish emulsifying hydrogenated sulfated sulphated ozonated saponified hydrolysed
+    powdered
+""")
+STEEPED = _words("oil infused infusion macerate macerated steeped")
+INFUSING = _words("infused infusion with in of oil carrier")
 # Several words with one meaning: (kind of token, value).
 PHRASES: dict[tuple[str, ...], tuple[str, str]] = {
     tuple(words.split()): (kind, value)
@@ -114,21 +161,41 @@ PHRASES: dict[tuple[str, ...], tuple[str, str]] = {
                       "same amounts|equal parts by weight|equal measures|equal"),
         ("EACH", "", "each|of each|apiece|each of|ea"),
         ("TOGETHER", "", "together|in all|altogether|in total|total|combined|all told|to make|for a total"),
-        ("EXTRA", "optional", "optional|optionally|if you like|if liked|if desired"),
+        ("EXTRA", "optional", "optional|optionally|if you like|if liked|if desired|if you wish|if wanted|if using"),
         ("EXTRA", "extra", "extra|on top|additional|additionally"),
+        ("EXTRA", "more", "more|another"),
+        ("BASED", "", "of the base|of base|on the base|of the base weight|of the blend|of the mixture|of the oil phase|"
+                      "of the fat phase|of the fats"),
+        ("REST", "", "q s|qs|q s to|the rest|rest|the rest is|the remainder|remainder|remaining|balance|the balance|"
+                     "make up to|made up to|top up to|fill up to|"
+                     "top up with|topped up with|fill up with|make up with|made up with|quantum satis|"
+                     "enough|as much as needed|what is missing"),
+        ("PER", "", "per|to the|to each|to every|for each|for every|in each|in every"),
+        ("BOUND", "", "or more|or less|at least|at most|max|maximum|min|minimum|as needed|to taste|not more than|"
+                      "no more than|no less than|not less than|more than|less than|as required|as desired|up to"),
+        ("NOT", "", "no|not|without|never|omit|omitting|leave out|free of|free from|avoid|avoiding|none|nothing"),
+        ("IF", "", "if|unless|in case|otherwise|depending|for a firmer|for a softer|for a harder|for firmer|"
+                   "for softer|for harder|too soft|too hard|too firm|too thick|too thin|too greasy|should it"),
         ("PRAISE", "", "extra virgin|cold pressed|food grade|cosmetic grade|or so"),
         ("RATIO_WORD", "", "in a ratio of|ratio of|ratio|in the ratio|in the ratio of|proportion|in proportion"),
-        ("METHOD", "", "water bath|double boiler|room temperature|bain marie"),
+        ("FILLER", "", "of your choice|of choice|to your liking|of your own"),
+        ("METHOD", "", "enough for|water bath|double boiler|room temperature|bain marie"),
         ("DOZEN", "", "dozen"),
     )
     for words in many.split("|")
 }  # fmt: skip
 MARKS = {
-    ",": "_COMMA", "&": "_AND", "+": "_PLUS", "/": "ALT", "=": "ALT", "~": "FILLER", "×": "TIMES", "*": "FILLER",
+    ",": "_COMMA", ";": "_COMMA", "&": "_AND", "+": "_PLUS", "/": "SLASH", "=": "ALT", "|": "CELL",
+    "~": "FILLER", "×": "TIMES", "*": "FILLER",
     "(": "LEFT", ")": "RIGHT", "[": "LEFT", "]": "RIGHT",
 }  # fmt: skip
 WORDS = {
-    "and": "_AND", "with": "_AND", "plus": "_PLUS", "minus": "MINUS", "less": "MINUS", "to": "TO", "or": "OR",
+    "and": "_AND", "with": "_AND", "plus": "_PLUS", "minus": "MINUS", "less": "MINUS", "to": "TO", "ad": "TO",
+    "or": "OR", "but": "_COMMA",
     "a": "A", "an": "A", "x": "TIMES", "times": "TIMES",
 }  # fmt: skip
-GENERIC = ("essential oil", "essential oils", "scent", "fragrance of choice", "oil", "oils", "butter", "carrier oil")
+GENERIC = frozenset(
+    """essential oil|essential oils|scent|scents|fragrance of choice|scent of choice|oil|oils|butter|butters|carrier
+    oil|carrier oils|liquid oil|liquid oils|soft oils|vegetable oil|hard butters|soft butters|nut oil|nut oils|base
+    oil|base oils|carrier|liquid""".replace("\n    ", " ").split("|")
+)

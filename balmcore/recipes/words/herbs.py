@@ -2,7 +2,7 @@
 
 from functools import cache
 
-from balmcore.recipes.names import clean
+from balmcore.recipes.words.names import clean
 from balmcore.tables.herbs import herb_name, herbs
 
 # Other names of the same plants, common and botanical.
