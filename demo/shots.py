@@ -33,12 +33,20 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("pours", "/pours/", DESK, "light"),
     ("label", f"/labels/27/?{LABEL}", DESK, "light"),
 )
-RECIPE = """1 cup beeswax
+RECIPE = """Net loft hand balm (vegan)
 ½ cup coconut oil, melted
-8 oz olive oil
-2 vitamin E capsules
-20 drops lavender essential oil
-a squeeze of lanolin"""
+8 oz sunflower oil
+2 to 3 oz candelilla wax
+30 g cocoa butter or 25 g mango butter
+20 drops lavender per 100 g
+a squeeze of vitamin E
+If it is too soft add 5 g more wax."""
+
+
+def _read_recipe(page: Page, _: Path) -> None:
+    """A recipe with a few doubts, and the words of one line lit."""
+    page.locator("#text").fill(RECIPE)
+    page.get_by_label("Amount of “2 to 3 oz candelilla wax”").focus()
 
 
 def _make_until(page: Page, title: str) -> None:
@@ -81,7 +89,7 @@ PREPARED: dict[str, Callable[[Page, Path], None]] = {
     "bench": _at_the_scale,
     "bench-phone": _at_the_stove,
     "bench-rescue": _too_soft,
-    "recipe": lambda page, folder: page.locator("#text").fill(RECIPE),
+    "recipe": _read_recipe,
 }
 
 

@@ -72,6 +72,10 @@ def grams_of(amounts: tuple[Sum, ...], item: Ingredient | None, found: Measured)
         # The weight beside it settles what a cup holds, and what an ounce is.
         found.doubts = [doubt for doubt in found.doubts if doubt.kind not in (Doubted.FORM, Doubted.UNIT)]
         found.sure = SURE if not found.doubts else found.sure
+    elif len(values) > 1 and any(q.unit in ("ml", "cl", "dl", "l") for way in amounts for q in way):
+        # So does the exact volume beside a pint.
+        found.doubts = [doubt for doubt in found.doubts if doubt.key != "unit:pint"]
+        found.sure = SURE if not found.doubts else found.sure
     if taken < 0:
         found.doubt(Doubted.AMOUNT, "More is taken off than there is.", LOST)
         return None

@@ -55,39 +55,72 @@ def _counted(lines: list[ReadLine], *units: str) -> list[ReadLine]:
     return [line for line in lines if line.unit in units and line.amount and not line.is_out]
 
 
+@dataclass(frozen=True)
+class _Shares:
+    """What stands in percent and in parts beside the grams that are known."""
+
+    percents: list[ReadLine]
+    parts: list[ReadLine]
+    grams: float
+    has_rest: bool
+
+    @property
+    def percent(self) -> float:
+        """The percent together."""
+        return sum(_percent_of(line) for line in self.percents)
+
+    @property
+    def part(self) -> float:
+        """The parts together."""
+        return sum(line.amount or 0.0 for line in self.parts)
+
+    @property
+    def doubts(self) -> list[str]:
+        """What to say where percent are all there is, and make no hundred."""
+        if not self.percents or self.parts or self.grams or self.has_rest:
+            return []
+        return _percent_doubts(self.percents, self.percent)
+
+
 def _what_one_is(lines: list[ReadLine], said_g: float | None) -> tuple[dict[str, float], dict[str, str], list[str]]:
     """The grams of one percent and of one part, why lines in either are doubted, and what to say of the whole."""
-    percents, parts = _counted(lines, "percent", "share"), _counted(lines, "part")
-    base = sum(line.grams or 0.0 for line in lines if not line.is_out)
-    percent = sum(_percent_of(line) for line in percents)
-    part = sum(line.amount or 0.0 for line in parts)
-    has_rest = any(line.unit == REST and not line.is_out for line in lines)
-    doubts: list[str] = []
-    why: dict[str, str] = {}
+    found = _Shares(
+        _counted(lines, "percent", "share"),
+        _counted(lines, "part"),
+        sum(line.grams or 0.0 for line in lines if not line.is_out),
+        any(line.unit == REST and not line.is_out for line in lines),
+    )
+    doubts, why = found.doubts, dict[str, str]()
     if said_g:
         per_percent, per_part = said_g / 100, PART_G
-        if parts and percent < 100:
-            per_part = max(said_g - base - percent * per_percent, 0.0) / part or PART_G
-        if percents and not (parts or base or has_rest):
-            doubts += _percent_doubts(percents, percent)
-    elif base:
-        per_percent = base / (100 - percent) if percent < 100 else base / 100
-        per_part = PART_G
-        if percents:
-            # Percent beside weights mean percent of everything: the weights are the rest of the hundred.
-            doubts.append("Percent and weights are mixed: percent is taken as of the whole.")
-            if percent >= 100:
-                why["percent"] = why["share"] = "It is more than the whole beside weights."
-        if parts:
-            doubts.append(f"Parts and measures are mixed: a part is taken as {mass_words(PART_G)}.")
-            why["part"] = f"A part is taken as {mass_words(PART_G)} beside measures."
+        if found.parts and found.percent < 100:
+            left = said_g - found.grams - found.percent * per_percent
+            per_part = max(left, 0.0) / found.part or PART_G
+    elif found.grams:
+        per_percent, per_part, why, told = _beside_grams(found)
+        doubts += told
     else:
         per_percent, per_part = 1.0, PART_G
-        if percents and parts and percent < 100:
-            per_part = (100 - percent) / part  # a percent beside proportions is of the whole
-        elif percents and not has_rest:
-            doubts += _percent_doubts(percents, percent)
+        if found.percents and found.parts and found.percent < 100:
+            per_part = (100 - found.percent) / found.part  # a percent beside proportions is of the whole
+    if doubts and "share" not in why:
+        why["share"] = "A fraction of what? All of them do not make a whole."
     return {"percent": per_percent, "share": 100 * per_percent, "part": per_part}, why, doubts
+
+
+def _beside_grams(found: _Shares) -> tuple[float, float, dict[str, str], list[str]]:
+    """The grams of a percent and of a part beside weights, why each is doubted, and what to say: percent beside weights
+    mean percent of everything, so that the weights are the rest of the hundred."""
+    doubts, why = [], {}
+    per_percent = found.grams / (100 - found.percent) if found.percent < 100 else found.grams / 100
+    if found.percents:
+        doubts.append("Percent and weights are mixed: percent is taken as of the whole.")
+        if found.percent >= 100:
+            why["percent"] = why["share"] = "It is more than the whole beside weights."
+    if found.parts:
+        doubts.append(f"Parts and measures are mixed: a part is taken as {mass_words(PART_G)}.")
+        why["part"] = f"A part is taken as {mass_words(PART_G)} beside measures."
+    return per_percent, PART_G, why, doubts
 
 
 def _percent_of(line: ReadLine) -> float:

@@ -26,7 +26,7 @@ from balmcore.recipes.words.meanings import tokens
 from balmcore.recipes.words.names import Meant
 from balmcore.recipes.words.rows import Row, rows_of
 from balmcore.recipes.words.source import Source, source_of
-from balmcore.recipes.words.tokens import AMOUNTS
+from balmcore.recipes.words.tokens import NUMBERS, Token
 from balmcore.recipes.words.vocabulary import KIND_WORDS
 from balmcore.tables import Ingredient, Tables, shipped
 
@@ -163,7 +163,8 @@ def _headed(row: Row, source: Source, tables: Tables) -> list[Sentence]:
         return [Sentence(raw, row.start, tuple(replace(token, kind="HEADING") for token in found), source)]
     whole = Sentence(raw, row.start, tuple(found), source)
     at = next((i for i, token in enumerate(found) if token.kind == "COLON"), None)
-    if at is None or any(token.kind in AMOUNTS or token.kind == "EXTRA" for token in found[:at]):
+    measured = NUMBERS | {"EXTRA", "VAGUE", "COUNT", "RATIO"}
+    if at is None or any(token.kind in measured for token in found[:at]):
         return [whole]
     before, after = found[:at], found[at + 1 :]
     spoken = set(re.findall(r"[a-z']+", raw[: found[at].start].lower()))
@@ -176,11 +177,16 @@ def _headed(row: Row, source: Source, tables: Tables) -> list[Sentence]:
     if after and not any(token.kind == "NAME" for token in first) and not any(t.kind == "EACH" for t in first):
         return [whole]
     offset = found[at].end
-    heading = Sentence(raw[:offset], row.start, tuple(replace(t, kind="HEADING") for t in found[: at + 1]), source)
+    heading = Sentence(raw[:offset], row.start, tuple(_as_heading(t) for t in found[: at + 1]), source)
     rest = raw[offset:]
     if not rest.strip():
         return [heading]
     return [heading, Sentence(rest, row.start + offset, tuple(tokens(rest, tables, row.units)), source)]
+
+
+def _as_heading(token: Token) -> Token:
+    """A token of a heading; a measure in one is that of the numbers below it."""
+    return token if token.kind in ("UNIT", "WEIGHT", "VOLUME") else replace(token, kind="HEADING")
 
 
 def _of_the_text(source: Source, lines: Sequence[ReadLine]) -> list[str]:

@@ -39,12 +39,15 @@ class Shape:
     named_items = items
 
     def parts(self, tree: "Tree[Leaf]") -> list[Clause]:
-        """Items in proportion: a bare number among them is one of parts."""
+        """Items in proportion: a bare number among them is one of parts, where the others are."""
+        found = self.items(tree)
+        if any(clause.amounts and clause.amounts[0][0].unit not in ("bare", "share", "part") for clause in found):
+            return found
         return [
             replace(clause, amounts=((replace(clause.amounts[0][0], unit="part"),),))
             if clause.amounts and clause.amounts[0][0].unit in ("bare", "share")
             else clause
-            for clause in self.items(tree)
+            for clause in found
         ]
 
     def either(self, tree: "Tree[Leaf]") -> Clause:

@@ -16,7 +16,14 @@ def set_aside(found: list[Token]) -> list[Token]:
     conditional = False
     for part in _parts(found):
         kinds = {token.kind for token in part}
-        if "IF" in kinds:
+        if any(token.text.lower() == "unless" for token in part) and _is_whole(part):
+            at = next(i for i, token in enumerate(part) if token.text.lower() == "unless")
+            part = [
+                *part[:at],
+                *_noted(part[at:]),
+                replace(part[at], kind="EXTRA", value="optional", start=part[at].end),
+            ]
+        elif "IF" in kinds:
             conditional, part = True, _noted(part)
         elif conditional and not _is_whole(part):
             part = _noted(part)

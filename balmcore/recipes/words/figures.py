@@ -39,6 +39,10 @@ def number_words(found: list[Token]) -> list[Token]:
     made: list[Token] = []
     for token in found:
         last = made[-1] if made else None
+        if token.kind == "NUM" and last and last.kind == "NUM" and _are_thousands(last.text, token.text):
+            told = f"“{last.text} {token.text}” can be read in two ways: write thousands without a mark, as in 1000."
+            made[-1] = merged([last, token], "BAD", told)
+            continue
         if token.kind == "WNUM" and last and last.kind in ("WNUM", "NUM"):
             few, many = float(str(last.value)), float(str(token.value))
             if many == 100 and few < 100:
@@ -51,6 +55,11 @@ def number_words(found: list[Token]) -> list[Token]:
             continue  # twenty-five
         made.append(token)
     return made
+
+
+def _are_thousands(before: str, after: str) -> bool:
+    """Whether two numbers beside one another may be one of thousands: ``1 000``."""
+    return before.isdigit() and len(before) <= 3 and after.isdigit() and len(after) == 3
 
 
 def betweens(found: list[Token]) -> list[Token]:

@@ -69,7 +69,8 @@ def _parentheses(found: list[Token]) -> list[Token]:
         if token.kind == "LEFT":
             inner = _inside(found, at)
             after = next((t.kind for t in inner if t.kind not in ("FILLER", "LEFT")), "")
-            nested = at > 0 and found[at - 1].kind == "LEFT"
+            is_of_all = any(t.kind == "EACH" for t in inner)
+            nested = is_of_all or (at > 0 and found[at - 1].kind == "LEFT")
             if after in _COUNTS and not nested and at > 0:
                 names_too = any(t.kind == "NAME" for t in inner)
                 token = replace(token, kind="_COMMA" if names_too else "ALT")
@@ -139,10 +140,12 @@ def _colons(found: list[Token]) -> list[Token]:
     made = list(found)
     for at in range(1, len(made) - 1):
         before, token, after = made[at - 1], made[at], made[at + 1]
-        if token.kind == "COLON" and has_ratio and before.kind == after.kind == "NAME":
+        if token.kind in ("COLON", "SLASH") and has_ratio and before.kind == after.kind == "NAME":
             made[at] = replace(token, kind="_COMMA")
         elif token.kind in ("ALT", "COLON") and has_ratio and "RATIO" in (before.kind, after.kind):
             made[at] = replace(token, kind="DASHED")
+        elif token.text == "=" and any(t.kind == "_PLUS" for t in found[:at]):
+            made[at] = replace(token, kind="BOUND")  # of the sum, or of the last
         elif token.kind == "COLON" and _is_of_a_proportion(found, at):
             made[at] = replace(token, kind="TO")
         elif token.kind in ("RATIO_MARK", "COLON") and before.kind in NUMBERS and after.kind in NUMBERS:

@@ -21,6 +21,7 @@ _LEADER = re.compile(r"(?:\.[ \t]?){2,}(?=\s|\d|\w)|…+|_{2,}|(?:·[ \t]?){2,}|
 _BULLET = re.compile(r"^[ \t]*(?:[-*–—•·‣◦▪●○■□✓✔+]+(?=[ \t]|[^\W\d])[ \t]*|-(?=\d))")
 _NUMBERED = re.compile(r"^[ \t|]*\(?(\d{1,2})(?:[.):]|[ \t]+[-–—|])(?=[ \t|]|[^\W\d_])[ \t|]*")
 _STEP = re.compile(r"^[ \t]*(?:step[ \t]*\d{1,2}|\(?[a-z]\))[ \t]*[:.)-]*", re.IGNORECASE)
+_FOOTNOTE = re.compile(r"\[(?:\d{1,2}|[ xX*])\]")
 _FOLDED = {"−": "-", "⁄": "/", "\u2028": "\n", "\u2029": "\n", "\x0b": "\n", "\x0c": "\n", "\r": "\n"}
 
 
@@ -69,6 +70,8 @@ def _plain(char: str) -> str:
         return _FOLDED[char]
     if char < "\x80" or char in "…·":
         return char
+    if unicodedata.decomposition(char).startswith("<super>"):
+        return " "  # the mark of a footnote
     if unicodedata.decomposition(char).startswith("<fraction>"):
         return " " + unicodedata.normalize("NFKC", char).replace("\N{FRACTION SLASH}", "/")
     return unicodedata.normalize("NFKC", char).replace("\N{FRACTION SLASH}", "/")
@@ -90,7 +93,7 @@ def _without_tags(text: str) -> str:
 
 def _separated(plain: str) -> str:
     """With leaders, bullets and numbering as spaces, and tabs between cells as bars."""
-    lines = [_LEADER.sub(_blank, line) for line in plain.split("\n")]
+    lines = [_FOOTNOTE.sub(_blank, _LEADER.sub(_blank, line)) for line in plain.split("\n")]
     if _counts_up(lines):
         lines = [_NUMBERED.sub(_blank, line) for line in lines]
     lines = [_STEP.sub(_blank, _BULLET.sub(_blank, line)) for line in lines]

@@ -56,7 +56,10 @@ def words_of(line: str, tables: Tables) -> list[Token]:
     pieces = [
         Token(match.lastgroup or "other", match.group(), match.start(), match.end()) for match in _PIECE.finditer(line)
     ]
-    pieces = [piece for piece in pieces if piece.text not in _SAYS_NOTHING]
+    counted = next((piece.start for piece in pieces if piece.kind == "number"), len(line))
+    pieces = [
+        piece for piece in pieces if piece.text not in _SAYS_NOTHING or (piece.text == "?" and counted < piece.start)
+    ]
     return list(_known(pieces, line, tables))
 
 

@@ -33,7 +33,7 @@ UNITS = {
         "cl": "cl centilitre centilitres centiliter centiliters",
         "dl": "dl decilitre decilitres deciliter deciliters",
         "l": "l litre litres liter liters",
-        "pint": "pint pints pt pts",
+        "pint": "pint pints",
         "gill": "gill gills",
         "quart": "quart quarts qt qts",
         "cup": "cup cups cupful cupfuls c",
@@ -173,7 +173,8 @@ PHRASES: dict[tuple[str, ...], tuple[str, str]] = {
         ("PER", "", "per|to the|to each|to every|for each|for every|in each|in every"),
         ("BOUND", "", "or more|or less|at least|at most|max|maximum|min|minimum|as needed|to taste|not more than|"
                       "no more than|no less than|not less than|more than|less than|as required|as desired|up to"),
-        ("NOT", "", "no|not|without|never|omit|omitting|leave out|free of|free from|avoid|avoiding|none|nothing"),
+        ("NOT", "", "instead of|rather than|in place of|no|not|without|never|"
+                      "omit|omitting|leave out|free of|free from|avoid|avoiding|none|nothing"),
         ("IF", "", "if|unless|in case|otherwise|depending|for a firmer|for a softer|for a harder|for firmer|"
                    "for softer|for harder|too soft|too hard|too firm|too thick|too thin|too greasy|should it"),
         ("PRAISE", "", "extra virgin|cold pressed|food grade|cosmetic grade|or so"),
@@ -185,6 +186,7 @@ PHRASES: dict[tuple[str, ...], tuple[str, str]] = {
     for words in many.split("|")
 }  # fmt: skip
 MARKS = {
+    "<": "BOUND", ">": "BOUND", "≤": "BOUND", "≥": "BOUND", "±": "FILLER", "?": "BOUND",
     ",": "_COMMA", ";": "_COMMA", "&": "_AND", "+": "_PLUS", "/": "SLASH", "=": "ALT", "|": "CELL",
     "~": "FILLER", "×": "TIMES", "*": "FILLER",
     "(": "LEFT", ")": "RIGHT", "[": "LEFT", "]": "RIGHT",
