@@ -8,7 +8,7 @@ from dataclasses import replace
 from balmcore import units
 from balmcore.display import mass_words
 from balmcore.recipes.clauses import amount_in, clauses
-from balmcore.recipes.doubts import DOUBTED, LIKELY, LOST, UNSURE, Choice, Doubted
+from balmcore.recipes.doubts import DOUBTED, LIKELY, LOST, UNSURE, Choice, Doubt, Doubted
 from balmcore.recipes.lines import OUTSIDE, REST, Base, Fills, ReadLine, written_amount
 from balmcore.recipes.measures import Measured, bare_unit, form_of, grams_of, value_of
 from balmcore.recipes.said import Clause, Quantity, Sum
@@ -22,6 +22,7 @@ from balmcore.tables import Ingredient, Tables
 from balmcore.wording import listed
 
 LEAVE_OUT = "-"  # the answer that a name is no ingredient
+_OUT = (Choice("out", "leave it out"),)
 MOST_G = 1_000_000.0  # a ton: more is no bench's
 _JOINTS = re.compile(r"(?:\s+(?:and|with|plus|to|or|then))+$", re.IGNORECASE)
 _OF_AN_AMOUNT = AMOUNTS | {"A", "HEAP", "DASH", "TO", "OR", "_AND", "_PLUS", "MINUS", "ALT", "SLASH", "TIMES", "REST"}
@@ -166,17 +167,21 @@ def _line(text: str, clause: Clause, inside: Sequence[Token], before: str, found
 
 
 def _unright(line: ReadLine) -> ReadLine:
-    """What has no grams cannot be called right as it stands: its amount has to be said."""
+    """What has no grams cannot be called right as it stands: its amount has to be said, or it is left out."""
     if line.grams is not None or line.unit in (*SHARES, OUTSIDE):
         return line
-    key = f"amount@{line.key}"
     return replace(
         line,
         doubts=tuple(
-            replace(doubt, key=key, choices=(), taken="") if doubt.key.startswith("right@") else doubt
+            replace(doubt, key=f"out@{line.key}", choices=_OUT, taken="") if _is_without_choice(doubt) else doubt
             for doubt in line.doubts
         ),
     )
+
+
+def _is_without_choice(doubt: Doubt) -> bool:
+    """Whether nothing can be tapped to answer it, or only that it is right as it stands."""
+    return doubt.key.startswith("right@") or not doubt.choices
 
 
 def _solid(item: Ingredient | None, inside: Sequence[Token], found: Measured) -> None:

@@ -70,7 +70,7 @@ class RecipePageTests(TestCase):
         """Amount, ingredient by another of its names, in or out; what cannot be read is said, and what stood there stays."""
         page = self.post(text="20 g beeswax\n80 g jojoba\n5 g lanolin")
         page = self.post(page=page, **{"row:amount@20 g beeswax": "1 oz"})
-        self.assertContains(page, '<td class="num">28.3</td>', html=True)
+        self.assertContains(page, '<td class="num" data-unit="g">28.3</td>', html=True)
         page = self.post(page=page, **{"row:ingredient@80 g jojoba": "helianthus annuus (sunflower) seed oil"})
         self.assertContains(page, 'value="Sunflower oil"')
         page = self.post(page=page, **{"tap:out@5 g lanolin": "out"})
@@ -118,7 +118,11 @@ class RecipePageTests(TestCase):
     def test_answers_in_the_makers_own_measures(self) -> None:
         Preferences.objects.update_or_create(pk=1, defaults={"mass_unit": "oz"})
         page = self.post(text="8 oz beeswax\n100 g olive oil")
-        for said in ('<th class="num">oz</th>', '<td class="num">8.0000</td>', '<td class="num">3.5274</td>'):
+        for said in (
+            '<th class="num">oz</th>',
+            '<td class="num" data-unit="oz">8.0000</td>',
+            '<td class="num" data-unit="oz">3.5274</td>',
+        ):
             self.assertContains(page, said, html=True)
 
     def test_what_cannot_be_used_keeps_every_word(self) -> None:

@@ -70,7 +70,7 @@ class BarrierTests(BrowserTestCase):
                     expect(page.locator("#said-lavender")).to_be_visible()
                 if path == "/formulas/read":
                     page.locator("#text").fill("8 oz olive oil\n1 cup beeswax\n2 g moonlight")
-                    expect(page.locator(".flag").first).to_be_visible()
+                    expect(page.locator(".doubt-asks").first).to_be_visible()
                 self.assertEqual((self.barriers(page), self.too_wide(page)), ([], []))
                 if path == f"/formulas/{formula.pk}/":
                     for tool in ("Ask for a firmness", "Swap an ingredient"):
