@@ -8,7 +8,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from balmcore.composition import Composition, percent_text
-from balmcore.making.cost import Bill, PieceCost, bill
+from balmcore.making.cost import PieceCost, Price
 from balmcore.making.dosing import Dosing, dosing_in_finish
 from balmcore.making.portions import Portion
 from balmcore.making.scaling import Piece, Scaled
@@ -20,8 +20,9 @@ from balmcore.tables import Tables
 from balmcore.wording import minutes_and_hours
 from batches.batch_plan import BatchPlan
 from batches.clock.datetimes import format_datetime, format_time
+from batches.costs import cost_at
 from pantry.models import Lot
-from pantry.queries import held_by, prices_of, serving
+from pantry.queries import held_by, serving
 from workshop.models import Preferences
 from workshop.pictures.graph import WIDE, Graph, Point, graph
 
@@ -145,47 +146,6 @@ def cooling_choices(setup: Setup) -> list[Choice]:
     ]
 
 
-@dataclass(frozen=True)
-class Cost:
-    """A bill with the names of its lines."""
-
-    bill: Bill
-    names: Mapping[str, str]
-
-    @property
-    def rows(self) -> list[tuple[str, object]]:
-        """Items by name."""
-        return [(self.names[item.key], item) for item in self.bill.items]
-
-    @property
-    def pieces(self) -> list[tuple[str, object]]:
-        """Costs of a piece by the container's name."""
-        return [(self.names[piece.key], piece) for piece in self.bill.pieces]
-
-    @property
-    def unpriced(self) -> list[str]:
-        """Names of what no price is known of."""
-        return [self.names[key] for key in dict.fromkeys(self.bill.unpriced)]
-
-    @property
-    def is_known(self) -> bool:
-        """True when at least one price is known."""
-        return len(self.bill.unpriced) < len(self.bill.items)
-
-
-def cost_of(
-    lines: Mapping[str, Decimal],
-    pieces: Sequence[Piece],
-    names: Mapping[str, str],
-    lots: Mapping[str, Sequence[Lot]],
-    tables: Tables,
-    prefs: Preferences,
-) -> Cost:
-    """What grams and pieces cost at the prices of those of their lots that serve next."""
-    found = bill(lines, pieces, prices_of(lots), prefs.label_price)
-    return Cost(found, {**{key: tables.ingredient(key).name for key in lines}, **names})
-
-
 def needs(scaled: Scaled) -> tuple[dict[str, int], dict[str, Decimal]]:
     """Containers and grams that a batch takes, by key: its base, and what is added to its finishes."""
     counts: dict[str, int] = {}
@@ -251,7 +211,7 @@ def _added(portion: Portion, resolution_g: Decimal) -> tuple[Added, ...]:
 
 
 def summaries(
-    scaled: Scaled, plan: BatchPlan, lots: Mapping[str, Sequence[Lot]], tables: Tables, prefs: Preferences
+    scaled: Scaled, plan: BatchPlan, prices: Mapping[str, Price], tables: Tables, prefs: Preferences
 ) -> tuple[FinishSummary, ...]:
     """The finishes of a batch, each with its own composition, firmness and cost."""
     found, pieces = [], iter(scaled.pieces)
@@ -261,7 +221,7 @@ def summaries(
         base = {key: mass * portion.base_g / taken for key, mass in scaled.lines.items()}
         grams = added_up(base, portion.add)
         names = {piece.key: plan.containers_by_key[piece.key].name for piece in own}
-        cost = cost_of(grams, own, names, lots, tables, prefs)
+        cost = cost_at(grams, own, names, prices, tables, prefs)
         found.append(
             FinishSummary(
                 portion,

@@ -22,6 +22,7 @@ from pantry.models import Entry, Lot
 from workshop.fields import MassField, MeasureField
 
 DEFAULT_PITCHER = "jug_pouring_500"  # the usual pitcher
+LADDER_CUP = "ladder-cup"  # a test cup, which no stock holds
 LONGEST_MIN = 100_000
 
 

@@ -18,12 +18,11 @@ from balmcore.wording import in_sentence
 from batches import safety
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import Schedule, schedule_batch
-from batches.models import DEFAULT_PITCHER, Batch, BatchContainer, BatchFinish, BatchLine
+from batches.models import DEFAULT_PITCHER, LADDER_CUP, Batch, BatchContainer, BatchFinish, BatchLine
 from formulas.models import Version
 from formulas.services import advance_stage, save_trial
 
 TEST_CUP = "cup_test_30"
-LADDER_CUP = "ladder-cup"
 
 
 @transaction.atomic

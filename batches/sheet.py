@@ -12,8 +12,9 @@ from balmcore.physics.firmness import points_apart, predict
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchFinish, BatchLine
 from batches.queries import planned_firmness
+from batches.reserving import free_lots
 from pantry.models import Lot
-from pantry.queries import lots_of, serving, serving_for
+from pantry.queries import serving, serving_for
 from workshop.models import Preferences
 
 STAGE_WORDS = {
@@ -101,7 +102,7 @@ def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRo
     _, flags = on_grid(composition, target, batch.resolution_g)
     flagged = {flag.key: flag.sentence for flag in flags}
     shares = {line.key: line.share for line in composition.lines}
-    tracked = lots_of([line.ingredient_key for line in lines])
+    tracked = free_lots([line.ingredient_key for line in lines], until=batch)
     finishes = {finish.pk: finish for finish in batch.finishes.all()}
     rows: list[SheetRow] = []
     stage_before, when = "", stages(batch.weighed_in(tables))

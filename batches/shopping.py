@@ -10,8 +10,8 @@ from django.urls import reverse
 from balmcore.making.stock import Packs, packs
 from balmcore.tables import Tables
 from batches.models import Batch
-from batches.services import LADDER_CUP
-from pantry.queries import containers, held_by, lots_of, name_of, pack_sizes, prices_of
+from batches.reserving import holds, still_needs
+from pantry.queries import containers, held_by, last_bought, lots_of, name_of, pack_sizes, tools
 
 
 @dataclass(frozen=True)
@@ -59,14 +59,17 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
         needed[key, is_container] = needed.get((key, is_container), Decimal(0)) + amount
     keys = [key for key, _ in needed]
     lots, sizes, containers_by_key = lots_of(keys), pack_sizes(keys), containers()
-    held, cost = held_by(lots), prices_of(lots)
+    held, taken = held_by(lots), holds(lots, besides=batches)
+    for key, own in lots.items():  # what other planned batches hold is not there for these
+        held[key] -= sum((hold.amount for lot in own if lot.is_fit for hold in taken.get(lot.pk, ())), Decimal(0))
     wanted = []
     for (key, is_container), amount in needed.items():
         there = held.get(key, Decimal(0))
         if amount <= there:
             continue
         buy = packs(amount - there, sizes.get(key, []))
-        paid = cost[key].each * buy.amount if key in cost else None
+        last = last_bought(lots.get(key, ()), buy.size)
+        paid = None if last is None or last.price is None else last.price / last.received * buy.amount
         wanted.append(
             Wanted(
                 key, name_of(key, tables, containers_by_key), is_container, amount, there, buy, paid, key not in held
@@ -76,13 +79,8 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
 
 
 def _needs(batches: Iterable[Batch]) -> Iterable[tuple[str, bool, Decimal]]:
-    """What is not weighed and not filled yet: key, container or not, amount."""
+    """What is not weighed and not filled yet: key, container or not, amount; what comes back is not bought."""
+    comes_back = tools()
     for batch in batches:
-        if batch.is_over:
-            continue
-        for line in batch.lines.all():
-            if line.actual_g is None and line.target_g:
-                yield line.ingredient_key, False, line.target_g
-        for row in batch.containers.all():
-            if row.container_key != LADDER_CUP:
-                yield row.container_key, True, Decimal(row.count)
+        for key, is_container, amount, _ in still_needs(batch, comes_back):
+            yield key, is_container, amount

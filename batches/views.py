@@ -21,6 +21,8 @@ from batches.clock.calendar import calendar
 from batches.forms import finishes, schedule
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
+from batches.forms.again import last_batch
+from batches.forms.computing import Context
 from batches.hooks import (
     bench_links,
     calendar_days,
@@ -59,13 +61,15 @@ def plan(request: Request) -> HttpResponse:
     fields = Fields(request.POST or request.GET)
     versions = Version.objects.with_lines()
     version = get_object_or_404(versions, pk=fields.whole("version"))
-    about = plan_form.Context.of(version, request.prefs, request.tables, containers(), request.experience)
-    size = None if request.method == "POST" else size_of(version)
-    form = (
-        plan_form.read(fields, about)
-        if request.method == "POST"
-        else plan_form.fresh(about, fields.text("cooling", 30), size)
-    )
+    about = Context.of(version, request.prefs, request.tables, containers(), request.experience)
+    like = last_batch(version) if request.method == "GET" and "cooling" not in request.GET else None
+    if request.method == "GET" and (number := fields.whole("like")) is not None:
+        like = get_object_or_404(Batch.objects.for_page(), pk=number, version__formula=version.formula_id)
+    size = None if request.method == "POST" or like else size_of(version)
+    if request.method == "POST":
+        form = plan_form.read(fields, about)
+    else:
+        form = plan_form.again(about, like) if like else plan_form.fresh(about, fields.text("cooling", 30), size)
     asked, known = asked_of(version), bool(fields.text("known_doubts"))
     if "save" in request.POST and asked.on_amounts and not known:
         form = form.with_error(
@@ -109,6 +113,7 @@ def plan(request: Request) -> HttpResponse:
         "refused": refused,
         "asked": asked,
         "of_recipe": size is not None,
+        "like": like,
         "known_doubts": known,
         "warned": services.plan_warnings(version, about.composition, form.scaled, request.prefs.scent_policy),
     }

@@ -4,10 +4,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
+from calmtin.finding import find
 from calmtin.queries import under_way
 from calmtin.refusals import NOTHING_HERE, refuse
 from exchange.beside import trouble
-from workshop.web import Request, plain_page
+from workshop.web import Fields, Request, plain_page
 
 
 @require_safe
@@ -15,6 +16,14 @@ def home(request: Request) -> HttpResponse:
     """What is under way and what to do next."""
     context = {"home": under_way(request.tables, request.prefs), "trouble": trouble}
     return render(request, "home.html", context)
+
+
+@require_safe
+def find_page(request: Request) -> HttpResponse:
+    """What the house holds of some words or a number."""
+    words = Fields(request.GET).text("q", 120)
+    template = "_found.html" if request.htmx else "found.html"
+    return render(request, template, {"q": words.strip(), "groups": find(words, request.tables)})
 
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from decimal import Decimal
 
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
@@ -24,6 +25,19 @@ uses_of_ingredient: Hook[[str], list[Use]] = Hook()
 needs_ingredient: Hook[[str], bool] = Hook()
 # Those of some lots made here that hold something of a lot that is not good, by number: what to say of each.
 unfit_lots: Hook[[Collection[Lot], Tables], dict[int, str]] = Hook()
+
+
+@dataclass(frozen=True)
+class HeldFor:
+    """What a lot is held for: what to call it, where it is, and how much."""
+
+    name: str
+    address: str
+    amount: Decimal
+
+
+# For what a lot is held, and how much of it.
+holds_of_lot: Hook[[Lot], list[HeldFor]] = Hook()
 # Pages that tell more of a lot, such as what was made from it.
 pages_of_lot: Hook[[Lot], Use] = Hook()
 

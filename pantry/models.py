@@ -2,6 +2,7 @@
 rests of earlier melts, and what is being prepared."""
 
 from dataclasses import replace
+from datetime import date
 from decimal import Decimal
 
 from django.core.exceptions import ValidationError
@@ -235,6 +236,7 @@ class Lot(models.Model):
     """
 
     unfit = ""
+    held = past = Decimal(0)  # what planned batches hold of it, and what is past its date, where that was looked at
 
     class State(models.TextChoices):
         GOOD = "good", "Good"
@@ -258,6 +260,7 @@ class Lot(models.Model):
     left = MassField()
     price = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)
     state = models.CharField(max_length=8, choices=State, default=State.GOOD)
+    smelled = models.DateField(null=True, blank=True, help_text="When it was past its date, and found to be good.")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -275,9 +278,10 @@ class Lot(models.Model):
     def __str__(self) -> str:
         return f"lot {self.pk}" + (f" ({self.code})" if self.code else "")
 
-    def to_lot(self) -> stock.Lot:
-        """The lot as the core knows it."""
-        return stock.Lot(self.pk, self.left, self.best_before, self.bought, self.is_fit)
+    def to_lot(self, left: Decimal | None = None) -> stock.Lot:
+        """The lot as the core knows it, with what is left of it or with so much."""
+        amount = self.left if left is None else left
+        return stock.Lot(self.pk, amount, self.best_before, self.bought, self.is_fit, self.is_past)
 
     @property
     def is_fit(self) -> bool:
@@ -292,7 +296,11 @@ class Lot(models.Model):
     @property
     def is_past(self) -> bool:
         """True when its best before has passed."""
-        return self.best_before is not None and self.best_before < timezone.localdate()
+        return self.is_past_on(timezone.localdate())
+
+    def is_past_on(self, day: date) -> bool:
+        """True when its best before has passed on a day, and nobody smelled it since and found it good."""
+        return self.best_before is not None and self.best_before < day and self.smelled is None
 
 
 class Entry(models.Model):
@@ -307,6 +315,7 @@ class Entry(models.Model):
         CORRECTED = "corrected", "Corrected to the scale"
         WASTED = "wasted", "Wasted"
         MARKED = "marked", "Marked"
+        SMELLED = "smelled", "Smelled, and still good"
 
     lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="entries")
     kind = models.CharField(max_length=9, choices=Kind)

@@ -1,6 +1,6 @@
 """What the pantry holds: containers, ingredients by role, lots and what they cost."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -10,7 +10,7 @@ from django.db.models import Prefetch, Q, QuerySet
 from django.utils import timezone
 
 from balmcore.display import figure
-from balmcore.making.cost import Price
+from balmcore.making.cost import Paid, Price, blended
 from balmcore.making.stock import draw, first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
 from pantry.hooks import with_unfit
@@ -39,6 +39,13 @@ def containers() -> dict[str, Container]:
         for row in OwnContainer.objects.all()
     }
     return {**own, **shipped().containers}
+
+
+def tools(known: Mapping[str, Container] | None = None) -> frozenset[str]:
+    """The keys of what comes back, among some containers or all: moulds, pitchers and bowls, which are needed at one
+    time and never used up."""
+    every = containers() if known is None else known
+    return frozenset(key for key, each in every.items() if each.is_tool)
 
 
 @dataclass(frozen=True)
@@ -221,9 +228,45 @@ def prices_of(lots: Mapping[str, Sequence[Lot]]) -> dict[str, Price]:
             continue
         chosen = next(iter(serving(own)), None) or max(own, key=lambda lot: (lot.bought or date.min, lot.pk))
         assert chosen.price is not None
-        source = f"{chosen}{', ' + chosen.supplier if chosen.supplier else ''}"
-        found[key] = Price(chosen.price / chosen.received, source)
+        found[key] = Price(chosen.price / chosen.received, _from(chosen))
     return found
+
+
+def paid_for(
+    needs: Mapping[str, Decimal], lots: Mapping[str, Sequence[Lot]], comes_back: Collection[str]
+) -> dict[str, Price]:
+    """What a gram or a piece of each amount costs, lot by lot, as they would serve; what no lot has is an estimate, at
+    the price of the lot bought last. What comes back costs nothing a piece."""
+    found = {key: Price(Decimal(0), "it comes back") for key in comes_back if key in needs}
+    for key, amount in needs.items():
+        own = lots.get(key, ())
+        if key in found or not own:
+            continue
+        taken, short = serving_for(own, amount)
+        parts = [Paid(part, _each(lot), _from(lot)) for lot, part in taken.items()]
+        last = last_bought(own)
+        if short and last is not None:
+            parts.append(Paid(short, _each(last), f"as {_from(last)}", is_estimate=True))
+        elif short:
+            parts.append(Paid(short, None, ""))
+        if price := blended(parts):
+            found[key] = price
+    return found
+
+
+def last_bought(lots: Iterable[Lot], size: Decimal | None = None) -> Lot | None:
+    """The lot with a price that was bought last, of a pack of one size where there is one."""
+    own = [lot for lot in lots if lot.price is not None]
+    same = [lot for lot in own if size is not None and lot.received == size]
+    return max(same or own, key=lambda lot: (lot.bought or date.min, lot.pk), default=None)
+
+
+def _each(lot: Lot) -> Decimal | None:
+    return None if lot.price is None else lot.price / lot.received
+
+
+def _from(lot: Lot) -> str:
+    return f"{lot}{', ' + lot.supplier if lot.supplier else ''}"
 
 
 def pack_sizes(keys: Iterable[str]) -> dict[str, list[Decimal]]:

@@ -165,6 +165,17 @@ def mark(lot: Lot, state: str, note: str = "") -> Entry:
     return Entry.objects.create(lot=lot, kind=Entry.Kind.MARKED, note=told[:200])
 
 
+@transaction.atomic
+def smell(lot: Lot, note: str = "") -> Entry:
+    """Write down that a lot past its date was smelled, and is still good. Raises :class:`Problem` for one that is not
+    past, or not good."""
+    if not lot.is_past or lot.state != Lot.State.GOOD:
+        raise Problem(f"{lot} is not past its date, or not good: there is nothing to smell.".capitalize(), "do")
+    Lot.objects.filter(pk=lot.pk).update(smelled=timezone.localdate())
+    lot.refresh_from_db(fields=("smelled",))
+    return Entry.objects.create(lot=lot, kind=Entry.Kind.SMELLED, note=note[:200])
+
+
 def open_lot(lot: Lot, day: date | None) -> None:
     """Note the day on which it was opened. Raises :class:`Problem` for one before it was bought."""
     _require_days(lot.bought, day, None)

@@ -10,7 +10,7 @@ from balmcore.wording import as_sentence, in_sentence
 from pantry import lists, queries, services
 from pantry.forms import LotForm, OwnContainerForm, OwnIngredientForm, ReceiveForm
 from pantry.forms.preparing import FinishForm, PapersForm, PreparationForm
-from pantry.hooks import pages_of_lot, with_unfit
+from pantry.hooks import holds_of_lot, pages_of_lot, with_unfit
 from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
 from workshop.forms import tell
@@ -76,6 +76,7 @@ def lot(request: Request, pk: int) -> HttpResponse:
         "usual": queries.usual_life(found, request.tables),
         "form": form,
         "pages": pages_of_lot.ask(found),
+        "held_for": [hold for answer in holds_of_lot.ask(found) for hold in answer],
         "states": [choice for choice in Lot.State.choices if choice[0] != found.state],
     }
     return render(request, "pantry/lot.html", context, status=400 if form.errors else 200)
@@ -91,6 +92,9 @@ def _carry_out(lot: Lot, form: LotForm) -> str:
     if do == "correct":
         services.correct(lot, data["amount"], note)
         return "Corrected to what you counted."
+    if do == "smelled":
+        services.smell(lot, note)
+        return "Smelled, and still good: it serves again."
     if do == "open":
         services.open_lot(lot, data["day"])
         return "The day it was opened is written down."

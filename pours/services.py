@@ -22,6 +22,7 @@ from bench.hooks import Filled
 from formulas.models import Version
 from formulas.services import advance_stage
 from pantry.models import Entry, Lot
+from pantry.queries import tools
 from pantry.services import book_entry, draw, keep_leftover
 from pours.hooks import pieces_gone
 from pours.models import COOLED_IN, FollowUp, Pour, PouredPiece
@@ -143,10 +144,11 @@ def _write_pieces(pour: Pour, filled: Filled) -> None:
 def _set_counts(pour: Pour, filled: Filled) -> None:
     """How many of each container were really filled: so many left stock for it, and no more."""
     rows, note = pour.containers, f"Batch {pour.batch.pk}, {pour.batch.version}"
+    comes_back = tools()
     lots: set[int] = set()
     for row, count in zip(rows, shared_out(rows, filled), strict=True):
         more = count - (row.filled or 0)
-        if more > 0:
+        if more > 0 and row.container_key not in comes_back:
             used = draw(row.container_key, Decimal(more), Entry.Kind.USED, note)
             lots |= {entry.lot_id for entry in used.entries}
         elif more < 0:

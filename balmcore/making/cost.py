@@ -9,21 +9,52 @@ from balmcore.making.scaling import Piece
 
 @dataclass(frozen=True)
 class Price:
-    """What one gram or one piece cost, and where that figure comes from."""
+    """What one gram or one piece cost, and where that figure comes from. ``is_estimate`` where some of it is still to
+    be bought, at the last price; not whole where a part of it has no price, which then counts nothing."""
 
     each: Decimal
     source: str
+    is_estimate: bool = False
+    is_whole: bool = True
+
+
+@dataclass(frozen=True)
+class Paid:
+    """A part of an amount: so much of one lot, what each gram or piece of it cost, None where that is not known."""
+
+    amount: Decimal
+    each: Decimal | None
+    source: str
+    is_estimate: bool = False
+
+
+def blended(parts: Sequence[Paid]) -> Price | None:
+    """The price of an amount that comes in parts, each at what was paid for it; None where no part has one.
+
+    >>> blended([Paid(Decimal(100), Decimal("0.5"), "lot 1"), Paid(Decimal(300), Decimal("0.1"), "lot 2")]).each
+    Decimal('0.2')
+    """
+    known = [(part.amount, part.each) for part in parts if part.each is not None and part.amount > 0]
+    whole = sum((part.amount for part in parts), Decimal(0))
+    if not known or whole <= 0:
+        return None
+    source = " and ".join(dict.fromkeys(part.source for part in parts if part.each is not None and part.amount > 0))
+    cost = sum((amount * each for amount, each in known), Decimal(0))
+    is_estimate = any(part.is_estimate for part in parts if part.amount > 0)
+    return Price(cost / whole, source, is_estimate, sum(amount for amount, _ in known) == whole)
 
 
 @dataclass(frozen=True)
 class Item:
-    """One line of a bill: an amount in grams or pieces and what it comes to; ``cost`` is None when
-    no price is known."""
+    """One line of a bill: an amount in grams or pieces and what it comes to; ``cost`` is None when no price is known,
+    and not whole where a part of it has none."""
 
     key: str
     amount: Decimal
     cost: Decimal | None
     source: str
+    is_whole: bool = True
+    is_estimate: bool = False
 
 
 @dataclass(frozen=True)
@@ -55,6 +86,11 @@ class Bill:
     per_100_g: Decimal
     unpriced: tuple[str, ...]
 
+    @property
+    def is_estimate(self) -> bool:
+        """True where some of it is still to be bought, at the last price."""
+        return any(item.is_estimate for item in self.items)
+
 
 def bill(
     lines: Mapping[str, Decimal], pieces: Sequence[Piece], prices: Mapping[str, Price], label: Decimal = Decimal(0)
@@ -74,12 +110,14 @@ def bill(
             melt * Decimal(str(piece.net_g)) / product if product else Decimal(0),
             prices[piece.key].each if piece.key in prices else None,
             label,
-            piece.key in prices and all(item.cost is not None for item in melt_items if item.amount),
+            piece.key in prices
+            and prices[piece.key].is_whole
+            and all(item.cost is not None and item.is_whole for item in melt_items if item.amount),
         )
         for piece in pieces
     )
     items = (*melt_items, *(_item(piece.key, Decimal(piece.count), prices) for piece in pieces))
-    unpriced = tuple(item.key for item in items if item.cost is None)
+    unpriced = tuple(item.key for item in items if item.cost is None or not item.is_whole)
     total = sum((cost.total * cost.count for cost in costs), Decimal(0)) if product else melt
     weighed = sum(lines.values(), Decimal(0))
     return Bill(items, costs, melt, total, melt / weighed * 100 if weighed else Decimal(0), unpriced)
@@ -89,7 +127,7 @@ def _item(key: str, amount: Decimal, prices: Mapping[str, Price]) -> Item:
     price = prices.get(key)
     if price is None:
         return Item(key, amount, None, "no price known")
-    return Item(key, amount, amount * price.each, price.source)
+    return Item(key, amount, amount * price.each, price.source, price.is_whole, price.is_estimate)
 
 
 def per_gram(shares: Mapping[str, Decimal], prices: Mapping[str, Price]) -> Decimal | None:

@@ -20,12 +20,14 @@ class Lot:
     best_before: date | None = None
     bought: date | None = None
     is_good: bool = True
+    is_past: bool = False
 
 
 def first_to_expire(lots: Iterable[Lot]) -> list[Lot]:
-    """Good lots that hold something, in the order in which they should be used up."""
+    """Good lots that hold something, in the order in which they should be used up: the first to expire first, and what
+    is past its date last."""
     usable = [lot for lot in lots if lot.is_good and lot.left > 0]
-    return sorted(usable, key=lambda lot: (lot.best_before or NEVER, lot.bought or NEVER, lot.pk))
+    return sorted(usable, key=lambda lot: (lot.is_past, lot.best_before or NEVER, lot.bought or NEVER, lot.pk))
 
 
 def draw(lots: Iterable[Lot], amount: Decimal, chosen: int | None = None) -> tuple[dict[int, Decimal], Decimal]:

@@ -186,6 +186,11 @@ class Container:
     note: str
     is_own: bool = False
 
+    @property
+    def is_tool(self) -> bool:
+        """Whether it comes back: a mould, a pitcher or a bowl."""
+        return self.kind in ("mould", "vessel")
+
 
 @dataclass(frozen=True)
 class Kind:

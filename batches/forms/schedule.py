@@ -15,8 +15,8 @@ from batches import estimates
 from batches.batch_plan import BatchPlan, portions_of
 from batches.clock.datetimes import datetime_field
 from batches.clock.scheduling import propose_schedule, schedule_batch
+from batches.costs import Cost, cost_of
 from batches.models import Batch
-from pantry.queries import lots_of
 from workshop.models import Preferences
 from workshop.web import Fields
 
@@ -37,7 +37,7 @@ class OnClock:
     typed: ScheduleInputs
     clock: estimates.Clock | None
     choices: list[estimates.Choice]
-    cost: estimates.Cost
+    cost: Cost
     said: str = ""
 
 
@@ -72,9 +72,7 @@ def stored(
     start = batch.starts_at
     now = ScheduleInputs(Batch.When.START if start else "", datetime_field(start) if start else "", batch.cooling)
     setup, shown, why_not = clock_of(batch, tables, prefs, experience)
-    lines = estimates.added_up(*({line.ingredient_key: line.mass_g} for line in batch.lines.all()))
-    names = {row.container_key: row.name for row in batch.containers.all()}
-    cost = estimates.cost_of(lines, setup.pieces, names, lots_of([*lines, *names]), tables, prefs)
+    cost = cost_of(batch, setup.pieces, tables, prefs)
     return OnClock(typed or now, shown, estimates.cooling_choices(setup), cost, said or why_not)
 
 

@@ -384,3 +384,35 @@ class StockTests(PlanCase):
         self.weigh(back, actual_of_olive_oil="10")
         self.weigh(back, actual_of_olive_oil="")
         self.assertContains(self.client.get(f"/pours/from-lot/{self.new.pk}"), "Nothing was made from it yet.")
+
+
+class AgainTests(PlanCase):
+    def test_a_plan_opens_as_it_was_planned_last(self) -> None:
+        """Containers, fills, ways and pitcher; from the sheet of any batch, one's own or the last; another size is kept."""
+        self.assertEqual(form_data(self.page, "plan")["count"], ["4"])
+        first = self.planned(fill="45 g", count="7", cooling="freezer", room="23 °C", loss="5 g")
+        second = self.planned(fill="80 %", count="3")
+        opened = self.client.get("/batches/plan", {"version": self.version.pk})
+        self.assertContains(opened, f"batch {second.pk}")
+        data = form_data(opened, "plan")
+        self.assertEqual((data["container"], data["count"], data["fill"]), (["tin_screw_60"], ["3"], ["80 %"]))
+        sheet = self.client.get(f"/batches/{first.pk}/")
+        self.assertContains(sheet, f"?version={self.version.pk}&amp;like={first.pk}")
+        data = form_data(self.client.get("/batches/plan", {"version": self.version.pk, "like": first.pk}), "plan")
+        told = {name: data[name][0] for name in ("count", "fill", "cooling", "room", "loss")}
+        self.assertEqual(told, {"count": "7", "fill": "45.0 g", "cooling": "freezer", "room": "23 °C", "loss": "5.0 g"})
+        other = salve("Topgallant")
+        page = self.client.get("/batches/plan", {"version": other.pk, "like": first.pk})
+        self.assertEqual(page.status_code, 404)
+
+    def test_finishes_come_again_with_what_is_added_to_them(self) -> None:
+        finishes = {
+            "finish_name": ["plain", "minty"], "add_to": ["1"], "add_item": ["kaolin"], "add_amount": ["2 %"],
+            "container": ["tin_screw_60", "tin_screw_60"], "count": ["2", "3"], "fill": ["45 g", "45 g"], "finish": ["0", "1"],
+        }  # fmt: skip
+        self.planned(**finishes)
+        data = form_data(self.client.get("/batches/plan", {"version": self.version.pk}), "plan")
+        self.assertEqual(
+            (data["finish_name"], data["count"], data["add_item"]), (["plain", "minty"], ["2", "3"], ["kaolin"])
+        )
+        self.assertEqual(data["add_amount"], ["2 %"])

@@ -284,7 +284,7 @@ class ReceiveForm(forms.Form):
 class LotForm(forms.Form):
     """Everything that can be done to a lot; ``do`` says which."""
 
-    ACTIONS = ("waste", "correct", "open", *Lot.State.values)
+    ACTIONS = ("waste", "correct", "open", "smelled", *Lot.State.values)
     do = forms.ChoiceField(
         choices=[(action, action) for action in ACTIONS],
         error_messages=dict.fromkeys(("required", "invalid_choice"), "Choose what is to be done with it."),

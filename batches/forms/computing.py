@@ -1,0 +1,290 @@
+"""The planning form with what follows from its fields: grams, stock, cost, method and clock."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date
+from decimal import Decimal
+from functools import cached_property
+
+from django.utils import timezone
+
+from balmcore.advice.safety import Wearer
+from balmcore.advice.shelf_life import keeps
+from balmcore.composition import Composition, percent_text
+from balmcore.errors import Problem
+from balmcore.making.dosing import Dosing, dosing
+from balmcore.making.method import method_for
+from balmcore.making.pot import pot_order
+from balmcore.making.scaling import (
+    Piece,
+    Scaled,
+    pitchers,
+    usual_pitcher,
+)
+from balmcore.physics.firmness import Prediction, predict
+from balmcore.tables import Container, Ingredient, Kind, Tables
+from balmcore.trials.experience import NO_EXPERIENCE, Experience
+from balmcore.wording import in_sentence
+from batches import estimates
+from batches.batch_plan import BatchPlan
+from batches.clock.datetimes import parse_datetime
+from batches.clock.scheduling import Schedule, propose_schedule
+from batches.costs import Cost, cost_at
+from batches.estimates import FinishSummary, summaries
+from batches.forms.containers import ContainerForm
+from batches.forms.finishes import FinishForm, name_apart, planned
+from batches.forms.plan_fields import PlanFields
+from batches.models import Batch
+from batches.reserving import free_lots
+from formulas.models import Version
+from pantry.models import Lot
+from pantry.queries import earliest_best_before, paid_for, serving_for, tools
+from workshop.models import Preferences
+from workshop.pictures.graph import MIDDLE
+
+
+@dataclass(frozen=True)
+class Weight:
+    """One line of the result, in the order of the pot. ``missing_g`` is what the stock lacks, ``held_g`` what other
+    planned batches hold of it, ``past_g`` what is past its date by then."""
+
+    ingredient: Ingredient
+    grams: Decimal
+    percent: str
+    flag: str
+    dosing: Dosing | None
+    missing_g: Decimal | None
+    held_g: Decimal = Decimal(0)
+    past_g: Decimal = Decimal(0)
+
+
+@dataclass(frozen=True)
+class PieceSummary:
+    """What one piece holds, beside what its fluid ounces might make one believe: ``brimful_g`` would go in. ``each`` is
+    what it costs, at least, where the price is not whole."""
+
+    name: str
+    piece: Piece
+    capacity_ml: float
+    brimful_g: float
+    missing: Decimal | None
+    each: Decimal | None
+    is_whole: bool
+
+
+@dataclass(frozen=True)
+class PlanForm:
+    """The whole form. ``plan`` and what follows are there when everything could be read."""
+
+    rows: tuple[ContainerForm, ...]
+    typed: PlanFields
+    finishes: tuple[FinishForm, ...] = ()
+    problems: Mapping[str, str] = field(default_factory=dict)
+    plan: BatchPlan | None = None
+    scaled: Scaled | None = None
+    weights: tuple[Weight, ...] = ()
+    held: tuple[PieceSummary, ...] = ()
+    prediction: Prediction | None = None
+    clock: estimates.Clock | None = None
+    schedule: Schedule | None = None
+    note: str = ""
+    cost: Cost | None = None
+    supply: estimates.Supply | None = None
+    lots: tuple[tuple[Lot, str], ...] = ()
+    parts: tuple[FinishSummary, ...] = ()
+    keeping: str = ""
+
+    def with_error(self, problem: Problem) -> "PlanForm":
+        """The form with a problem at its place."""
+        return replace(self, problems={**self.problems, problem.where or "whole": problem.sentence})
+
+    @property
+    def can_be_planned(self) -> bool:
+        """True when grams are worked out, and the method and the clock if one is asked for."""
+        return self.clock is not None and not self.problems.keys() - {"pour", "override_reason"}
+
+
+@dataclass(frozen=True)
+class Context:
+    """What a plan is made for and from: a composition of a kind, the maker's ways, tables and containers."""
+
+    composition: Composition
+    kind: Kind
+    prefs: Preferences
+    tables: Tables
+    containers: Mapping[str, Container]
+    wearer: Wearer
+    experience: Experience = NO_EXPERIENCE
+
+    @classmethod
+    def of(
+        cls,
+        version: Version,
+        prefs: Preferences,
+        tables: Tables,
+        containers: Mapping[str, Container],
+        experience: Experience = NO_EXPERIENCE,
+    ) -> "Context":
+        """For a version of a formula."""
+        composition, formula = version.to_composition(tables), version.formula
+        wearer = formula.to_wearer(prefs.scent_policy)
+        return cls(composition, formula.to_kind(tables), prefs, tables, containers, wearer, experience)
+
+    def row(self, key: str, count: str, fill: str, finish: str = "0") -> ContainerForm:
+        """A row of the form with these words in it."""
+        cells = {"key": key, "count": count, "fill": fill, "finish": finish}
+        return ContainerForm(cells, self.containers, self.prefs)
+
+    @cached_property
+    def prediction(self) -> Prediction:
+        """The melt before any whipping, water and spirit driven off."""
+        return predict(self.composition.without_volatiles)
+
+
+def computed(form: PlanForm, about: Context) -> PlanForm:
+    """The form with everything that follows from its fields."""
+    typed, show = form.typed, about.prefs.show
+    fillings = [(row.finish_number, row.filling) for row in form.rows if row.is_valid()]
+    name_apart(form.finishes)
+    form = replace(form, problems=typed.problems, prediction=about.prediction)
+    if form.problems or len(fillings) < len(form.rows) or not all(finish.is_valid() for finish in form.finishes):
+        return form
+    parts = planned(form.finishes, fillings)
+    in_order = [filling for part in parts for filling in part.fillings] if parts else [each for _, each in fillings]
+    plan = replace(typed.to_plan(in_order, about.containers), finishes=parts)
+    try:
+        scaled = plan.scaled(about.composition, about.wearer)
+        plan = replace(plan, pitcher=_pitcher(typed.text("pitcher"), scaled, plan.overrun, about.containers))
+    except Problem as problem:
+        return form.with_error(Problem(problem.sentence, "pitcher" if problem.where == "pitcher" else "whole"))
+    set_c = about.prediction.set_c
+    if set_c is not None and not plan.overrun and plan.pour_c < set_c:
+        said = f"At {show.temp_text(plan.pour_c)} it has set already; a skin forms at {show.temp_text(set_c)}."
+        form = form.with_error(Problem(said, "pour"))
+    form = replace(form, plan=plan, scaled=scaled)
+    return _on_clock(_in_stock(form, plan, scaled, about), plan, scaled, about)
+
+
+def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
+    """The form with its grams, what the stock says to them, and what they cost."""
+    counts, needed = estimates.needs(scaled)
+    comes_back = tools(about.containers)
+    known = free_lots([*needed, *counts], on=_day_of(form), comes_back=comes_back)
+    supply = estimates.supply_of(about.composition, needed, counts, known)
+    names = {key: about.tables.ingredient(key).name for key in needed}
+    in_base = [key for key in supply.lots if about.composition.share_of(key)]
+    lots = [(lot, names[key]) for key in in_base for lot in supply.lots[key]]
+    containers_by_key = {key: vessel.name for key, vessel in plan.containers_by_key.items()}
+    wanted = {**needed, **{key: Decimal(count) for key, count in counts.items()}}
+    prices = paid_for(wanted, known, comes_back)
+    cost = cost_at(needed, scaled.pieces, containers_by_key, prices, about.tables, about.prefs)
+    serving = {key: list(serving_for(supply.lots.get(key, ()), grams)[0]) for key, grams in needed.items()}
+    kept = keeps(timezone.localdate(), about.composition, earliest_best_before(serving))
+    costs = list(cost.bill.pieces) if cost.is_known and not scaled.portions else []
+    return replace(
+        form,
+        supply=supply,
+        lots=tuple(sorted(lots, key=lambda pair: pair[1])),
+        cost=cost,
+        weights=_weights(about.composition, scaled, supply, plan.resolution_g, known),
+        held=tuple(
+            PieceSummary(
+                plan.containers_by_key[p.key].name,
+                p,
+                plan.containers_by_key[p.key].capacity_ml,
+                plan.containers_by_key[p.key].capacity_ml * scaled.density_g_ml,
+                supply.missing.get(p.key),
+                costs[n].total if costs else None,
+                bool(costs) and costs[n].is_whole,
+            )
+            for n, p in enumerate(scaled.pieces)
+        ),
+        keeping=kept.sentence if kept else "",
+        parts=summaries(scaled, plan, prices, about.tables, about.prefs),
+    )
+
+
+def _day_of(form: PlanForm) -> date | None:
+    """The day that the plan is for, None while that is not said or cannot be read."""
+    if not form.typed.text("when"):
+        return None
+    try:
+        return timezone.localdate(parse_datetime(form.typed.text("moment"), timezone.now())[0])
+    except Problem:
+        return None
+
+
+def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
+    """The form with its method and the place on the clock that is asked for."""
+    problems = dict(form.problems)
+    setup = plan.setup(
+        about.composition, about.kind, scaled.total_g, about.prefs.show, scaled.portions, about.experience.pace
+    )
+    try:
+        made = method_for(setup)
+    except Problem as problem:
+        where = problem.where if problem.where in ("melting", "heating", "whipper") else "cooling"
+        return form.with_error(Problem(problem.sentence, where))
+    schedule, note = None, ""
+    when, moment = form.typed.text("when"), form.typed.text("moment")
+    if moment and not when:
+        note = "Say whether to start at that time, or to be ready by it."
+    if when in (Batch.When.START, Batch.When.READY):
+        try:
+            schedule = propose_schedule(made, when, moment)
+            note = schedule.note
+        except Problem as problem:
+            problems["moment"] = problem.sentence
+    clock = estimates.clock_of(setup, made, schedule.start if schedule else None, MIDDLE)
+    return replace(form, problems=problems, clock=clock, schedule=schedule, note=note)
+
+
+def _pitcher(key: str, scaled: Scaled, overrun: float, containers: Mapping[str, Container]) -> Container:
+    """The pitcher chosen, or the smallest that holds the melt; the largest bowl for whipping.
+
+    Raises :class:`Problem` for one that is too small.
+    """
+    melt_ml = float(scaled.melt_g) / (scaled.density_g_ml * (1 + overrun))
+    known = pitchers(containers)
+    largest = known[-1]
+    if melt_ml > largest.capacity_ml:
+        raise Problem(
+            f"That is {melt_ml:.0f} mL of melt; your largest vessel, {in_sentence(largest.name)}, holds "
+            f"{largest.capacity_ml:.0f} to the brim: make it in several batches, or write down a larger one.",
+            "pitcher",
+        )
+    if not key:
+        return usual_pitcher(containers, melt_ml, overrun)
+    chosen = next((c for c in known if c.key == key), None)
+    if chosen is None:
+        raise Problem("That pitcher is no longer in the pantry: choose another.", "pitcher")
+    if melt_ml > chosen.capacity_ml:
+        raise Problem(
+            f"That is {melt_ml:.0f} mL of melt; this holds {chosen.capacity_ml:.0f} to the brim: take a larger one.",
+            "pitcher",
+        )
+    return chosen
+
+
+def _weights(
+    composition: Composition,
+    scaled: Scaled,
+    supply: estimates.Supply,
+    resolution_g: Decimal,
+    known: Mapping[str, Sequence[Lot]],
+) -> tuple[Weight, ...]:
+    flags = {flag.key: flag.sentence for flag in scaled.flags}
+    ways = {key: dosing(composition, key, scaled.total_g, resolution_g) for key in flags}
+    return tuple(
+        Weight(
+            item,
+            scaled.lines[item.key],
+            percent_text(composition.share_of(item.key), 2),
+            flags.get(item.key, ""),
+            ways.get(item.key),
+            supply.missing.get(item.key),
+            sum((lot.held for lot in known.get(item.key, ())), Decimal(0)),
+            sum((lot.past for lot in known.get(item.key, ())), Decimal(0)),
+        )
+        for item in pot_order(composition)
+    )
