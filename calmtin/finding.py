@@ -116,7 +116,14 @@ def _all_in(words: list[str], *fields: str) -> Q:
 
 def _formulas(words: list[str], tables: Tables) -> list[Hit]:
     found = Formula.objects.filter(_all_in(words, "name"))[: 4 * MOST_HITS]
-    return [Hit(formula.name, formula.to_kind(tables).name.lower(), formula.get_absolute_url()) for formula in found]
+    return [
+        Hit(
+            formula.name,
+            f"{formula.to_kind(tables).name.lower()}{', put away' if formula.put_away else ''}",
+            formula.get_absolute_url(),
+        )
+        for formula in found
+    ]
 
 
 def _lots(words: list[str], tables: Tables) -> list[Hit]:

@@ -46,6 +46,7 @@ class Formula(models.Model):
     firm_high = MeasureField(low=0, high=150, null=True, blank=True)
     hold_firmness = MeasureField(low=0, high=150, null=True, blank=True)
     hold_temp_c = MeasureField(low=-40, high=120, null=True, blank=True)
+    put_away = models.DateField(null=True, blank=True, help_text="Since when it is no longer made.")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -57,9 +57,11 @@ def firmness_of(version: Version, tables: Tables) -> float:
     return predict(composition, version.formula.to_kind(tables).overrun).firmness_at(WINDOW_C)
 
 
-def formula_list(tables: Tables, words: str = "", limit: int | None = None) -> list[FormulaCard]:
-    """Current versions, newest first; every word should be in name, note, kind or ingredient."""
+def formula_list(tables: Tables, words: str = "", limit: int | None = None, is_away: bool = False) -> list[FormulaCard]:
+    """Current versions, newest first; every word should be in name, note, kind or ingredient. Those put away by
+    themselves."""
     found = Version.objects.current().with_lines().order_by("-created", "-pk")
+    found = found.filter(formula__put_away__isnull=not is_away)
     for part in words.split()[:8]:
         kinds = [key for key, kind in tables.kinds.items() if part.lower() in kind.name.lower()]
         keys = [key for key, item in tables.ingredients.items() if part.lower() in item.name.lower()]

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 from django.db import transaction
+from django.utils import timezone
 
 from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
@@ -91,6 +92,12 @@ def set_window(formula: Formula, window: tuple[float, float, float | None, float
         require_window(*window)
     formula.firm_low, formula.firm_high, formula.hold_firmness, formula.hold_temp_c = window or (None,) * 4
     formula.save(update_fields=WINDOW)
+
+
+def put_away(formula: Formula, is_away: bool) -> None:
+    """Put a formula that is no longer made away, or bring it back; nothing of it is lost."""
+    formula.put_away = timezone.localdate() if is_away else None
+    formula.save(update_fields=("put_away",))
 
 
 @transaction.atomic

@@ -38,9 +38,16 @@ def export(request: Request, kind: str) -> HttpResponseBase:
 @require_safe
 def formula_list(request: Request) -> HttpResponse:
     """All formulas as tins, narrowed by words."""
-    words = Fields(request.GET).text("q")
+    fields = Fields(request.GET)
+    words, is_away = fields.text("q"), bool(fields.text("away"))
     template = "formulas/_list.html" if request.htmx else "formulas/list.html"
-    return render(request, template, {"cards": queries.formula_list(request.tables, words), "q": words})
+    context = {
+        "cards": queries.formula_list(request.tables, words, is_away=is_away),
+        "q": words,
+        "is_away": is_away,
+        "away": Formula.objects.filter(put_away__isnull=False).count(),
+    }
+    return render(request, template, context)
 
 
 def begin(request: Request) -> HttpResponse:
@@ -213,6 +220,15 @@ def pick(request: Request) -> HttpResponse:
 def versions(request: Request, pk: int) -> HttpResponse:
     """Every version with what it changed and why; the formula's name can be changed here."""
     formula = get_object_or_404(Formula, pk=pk)
+    if request.method == "POST" and (away := Fields(request.POST).text("put_away")):
+        services.put_away(formula, away == "yes")
+        told = (
+            "put away: it is found under Put away, and comes back from there"
+            if formula.put_away
+            else "back on the shelf"
+        )
+        messages.success(request, f"{formula.name} is {told}.")
+        return redirect("formulas:versions", pk)
     form = NameForm(request.POST or None, instance=formula)
     if request.method == "POST" and form.is_valid():
         form.save()

@@ -7,6 +7,7 @@ from pantry import views
 app_name = "pantry"
 urlpatterns = [
     path("", views.stock, name="stock"),
+    path("count", views.count, name="count"),
     path("list.<str:kind>", views.export, name="export"),
     path("lots-of/<str:key>", views.lots, name="lots"),
     path("lots/<int:pk>/", views.lot, name="lot"),

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence, in_sentence
-from pantry import lists, queries, services
+from pantry import counting, lists, queries, services
 from pantry.forms import LotForm, OwnContainerForm, OwnIngredientForm, ReceiveForm
 from pantry.forms.preparing import FinishForm, PapersForm, PreparationForm
 from pantry.hooks import holds_of_lot, pages_of_lot, with_unfit
@@ -38,6 +38,20 @@ def stock(request: Request) -> HttpResponse:
     found = queries.stock(request.tables, words, empty, asked.text("page"))
     context = {"form": form, "stock": found, "q": words, "empty": empty}
     return render(request, template, context, status=400 if form.errors else 200)
+
+
+def count(request: Request) -> HttpResponse:
+    """All lots on one page, to print and to fill in; what was counted is booked at once."""
+    words = Fields(request.GET).text("q")
+    data = Fields(request.POST) if request.method == "POST" else None
+    sheet = counting.count_sheet(request.tables, words, data)
+    if data is not None:
+        sheet, made = counting.book_counts(sheet, request.prefs)
+        if not sheet.problems:
+            messages.success(request, f"{made} put right." if made else "Nothing differed: no entry was made.")
+            return redirect("pantry:count")
+    context = {"sheet": sheet, "q": words}
+    return render(request, "pantry/count.html", context, status=400 if sheet.problems else 200)
 
 
 @require_safe

@@ -397,3 +397,21 @@ class ShelfTests(TestCase):
         self.client.post("/formulas/new", {"name": "<b>Gale</b>", "kind": "pot_salve"})
         self.assertContains(self.client.get("/formulas/"), "&lt;b&gt;Gale&lt;/b&gt;")
         self.assertNotContains(self.client.get("/formulas/"), "<b>Gale</b>")
+
+
+class PutAwayTests(TestCase):
+    def test_what_is_no_longer_made_is_put_away_and_comes_back(self) -> None:
+        """Off the shelf and the list, still found, opened and planned; nothing of it is lost."""
+        formula = begin("Ebb", "pot_salve")
+        begin("Flow", "pot_salve")
+        page = f"/formulas/{formula.pk}/versions"
+        self.assertContains(self.client.post(page, {"put_away": "yes"}, follow=True), "Ebb is put away")
+        self.assertNotContains(self.client.get("/formulas/"), "Ebb")
+        self.assertContains(self.client.get("/formulas/"), "Put away (1)")
+        away = self.client.get("/formulas/?away=1")
+        self.assertContains(away, "Ebb")
+        self.assertNotContains(away, "Flow")
+        self.assertContains(self.client.get("/find", {"q": "ebb"}), "pot salve, put away")
+        self.assertEqual(self.client.get(formula.get_absolute_url()).status_code, 200)
+        self.client.post(page, {"put_away": "no"})
+        self.assertContains(self.client.get("/formulas/"), "Ebb")
