@@ -1,7 +1,7 @@
 """What the first page says: the one thing to do next, what is due after it, and the shelf."""
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 
 from django.urls import reverse
@@ -10,17 +10,19 @@ from django.utils import timezone
 import batches.queries
 import formulas.queries
 import pantry.queries
+import pantry.services
 import pours.queries
 from balmcore.display import near_day_words
+from balmcore.errors import Problem
 from balmcore.tables import Tables
-from balmcore.wording import in_sentence, listed
+from balmcore.wording import as_sentence, in_sentence, listed
 from batches.clock.datetimes import format_time
 from batches.models import Batch
 from batches.shopping import shopping
 from bench.models import Event
 from formulas.models import Formula
 from formulas.queries import FormulaCard
-from pantry.models import Preparation
+from pantry.models import Lot, Preparation
 from pieces.accounts import ending
 from pours.models import FollowUp, Pour
 from workshop.models import Preferences
@@ -29,6 +31,8 @@ from workshop.pictures.tin import Tin
 MOST_OPEN, MOST_LOTS, MOST_NAMED, MOST_TASKS, ON_SHELF = 12, 4, 3, 9, 12
 AHEAD_DAYS = 30
 PIECES_AHEAD, PIECES_PAST = timedelta(days=14), timedelta(days=30)
+TO_BUY = "Buy what is short"
+FIRST_YEAR = 1900  # what was begun has a moment before it, and no day
 FIRST_KINDS = ("soft_salve", "pot_salve", "lip_balm_pot")
 
 
@@ -36,7 +40,8 @@ FIRST_KINDS = ("soft_salve", "pot_salve", "lip_balm_pot")
 class Task:
     """One thing to do: what, about which tin, when it is due (None for any time), and where.
 
-    ``when`` says the day and, where there is one, the hour.
+    ``when`` says the day and, where there is one, the hour; ``sort`` is the kind of thing it is about, ``tick`` what is
+    sent to tick it off without doing more, empty where more has to be said.
     """
 
     tin: Tin | None
@@ -45,6 +50,8 @@ class Task:
     when: str
     due: datetime | None
     address: str
+    sort: str = ""
+    tick: str = ""
 
 
 @dataclass(frozen=True)
@@ -62,23 +69,57 @@ class Home:
 def under_way(tables: Tables, prefs: Preferences) -> Home:
     """What is due by day and hour, and the formulas last worked on."""
     empty = not Formula.objects.exists()
-    open_batches = list(Batch.objects.unpoured().by_time().for_page()[:MOST_OPEN])
-    tasks = [
-        *_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)),
-        *_herbs(),
-        *_batches(open_batches, tables),
-        *_pours(tables),
-        *_pieces(tables),
-        *_lots(tables, prefs),
-        *_shopping(open_batches, tables),
-    ]
-    # What was begun comes first, then what has a time, then what waits for one.
-    never = datetime.max.replace(tzinfo=timezone.get_current_timezone()) - timedelta(days=2)
-    tasks.sort(key=lambda task: task.due or never)
+    tasks = due_tasks(tables, prefs)
     kinds = tuple(s for s in formulas.queries.kind_starts(tables) if s.kind.key in FIRST_KINDS) if empty else ()
     cards = tuple(formulas.queries.formula_list(tables, limit=ON_SHELF))
-    more = max(0, len(tasks) - MOST_TASKS - 1)
-    return Home(empty, tasks[0] if tasks else None, tuple(tasks[1 : MOST_TASKS + 1]), more, cards, kinds)
+    shown = tasks[: MOST_TASKS + 1]
+    more = max(0, _how_many(sum(task.what == TO_BUY for task in tasks)) - len(shown))
+    return Home(empty, tasks[0] if tasks else None, tuple(shown[1:]), more, cards, kinds)
+
+
+def due_tasks(tables: Tables, prefs: Preferences, most: int = MOST_OPEN) -> list[Task]:
+    """What is due: what was begun, what today asks for, what is older, then what is still to come, by day and hour; at
+    most so many of each sort."""
+    open_batches = list(Batch.objects.unpoured().by_time().for_page()[:most])
+    few = MOST_LOTS if most == MOST_OPEN else most
+    sorts: dict[str, Iterable[Task]] = {
+        "Preparations": [*_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)), *_herbs(few)],
+        "Batches": _batches(open_batches, tables),
+        "Looks and verdicts": _pours(tables, most),
+        "Pieces": _pieces(tables, few),
+        "Lots": _lots(tables, prefs, few),
+        "To buy": _shopping(open_batches, tables),
+    }
+    tasks = [replace(task, sort=sort) for sort, several in sorts.items() for task in several]
+    return sorted(tasks, key=_urgency)
+
+
+def _urgency(task: Task) -> tuple[int, datetime]:
+    """What was begun comes first, then what is for today, what is older, what is to come, and what has no time."""
+    never = datetime.max.replace(tzinfo=timezone.get_current_timezone()) - timedelta(days=2)
+    if task.due is None:
+        return 4, never
+    if task.due.year < FIRST_YEAR:
+        return 0, task.due
+    gap = (timezone.localtime(task.due).date() - timezone.localdate()).days
+    return (1 if gap == 0 else 2 if gap < 0 else 3), task.due
+
+
+def _how_many(to_buy: int) -> int:
+    """How many things are due in all, listed or not."""
+    today = timezone.localdate()
+    asked = FollowUp.objects.due(today)
+    waiting = pours.queries.waiting().exclude(pk__in=asked.values("pour"))
+    return (
+        pantry.queries.due(today + timedelta(days=AHEAD_DAYS)).count()
+        + pantry.queries.unnamed_herbs().count()
+        + Batch.objects.unpoured().count()
+        + asked.count()
+        + waiting.count()
+        + len(ending(today + PIECES_AHEAD, today - PIECES_PAST))
+        + pantry.queries.ending(today + timedelta(days=AHEAD_DAYS)).count()
+        + to_buy
+    )
 
 
 def _moment(day: date, hour: time = time.min) -> datetime:
@@ -100,10 +141,10 @@ def _preparations(until: date) -> Iterator[Task]:
         yield Task(None, what, row.name, when_words(row.ready_on), _moment(row.ready_on), address)
 
 
-def _herbs() -> Iterator[Task]:
+def _herbs(most: int) -> Iterator[Task]:
     """Infusions whose herb was never asked for: what it asks of who wears it depends on the answer."""
     begun = _moment(date.min + timedelta(days=1))
-    for row in pantry.queries.unnamed_herbs()[:MOST_LOTS]:
+    for row in pantry.queries.unnamed_herbs()[:most]:
         yield Task(
             None,
             "Say which herb",
@@ -136,11 +177,11 @@ def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
             yield Task(card.tin, "Make it", about, "no time yet", None, bench)
 
 
-def _pours(tables: Tables) -> Iterator[Task]:
+def _pours(tables: Tables, most: int) -> Iterator[Task]:
     """What is due to be looked at again, one look for each pour; and pours that were tested and wait for a verdict."""
     today = timezone.localdate()
-    due = {row.pour_id: row for row in FollowUp.objects.due(today)[:MOST_OPEN]}
-    waiting = [pk for pk in pours.queries.undecided(MOST_OPEN) if pk not in due]
+    due = {row.pour_id: row for row in FollowUp.objects.due(today)[:most]}
+    waiting = [pk for pk in pours.queries.undecided(most) if pk not in due]
     found = Pour.objects.filter(pk__in=[*due, *waiting]).for_list().in_bulk() if due or waiting else {}
     for pk in [*due, *waiting]:
         pour, row = found[pk], due.get(pk)
@@ -148,16 +189,17 @@ def _pours(tables: Tables) -> Iterator[Task]:
         picture = pours.queries.card(pour, tables).tin
         if row is not None:
             address = f"{reverse('checks:check', args=[pk])}?follow_up={row.pk}"
-            yield Task(picture, f"Look after {row.words}", about, when_words(row.due_on), _moment(row.due_on), address)
+            what, when = f"Look after {row.words}", when_words(row.due_on)
+            yield Task(picture, what, about, when, _moment(row.due_on), address, tick=f"look-{row.pk}")
         else:
             what = "Decide: keep, change or drop"
             yield Task(picture, what, about, when_words(today), _moment(today), pour.get_absolute_url())
 
 
-def _pieces(tables: Tables) -> Iterator[Task]:
+def _pieces(tables: Tables, most: int) -> Iterator[Task]:
     """Pieces still here that are near their best before, or were it not long ago."""
     today = timezone.localdate()
-    for pour, left in ending(today + PIECES_AHEAD, today - PIECES_PAST)[:MOST_LOTS]:
+    for pour, left in ending(today + PIECES_AHEAD, today - PIECES_PAST)[:most]:
         assert pour.best_before is not None
         what = "Smell what is left" if pour.best_before < today else "Use up what is left"
         about = f"{pour.title}: {left} piece{'' if left == 1 else 's'}"
@@ -166,15 +208,17 @@ def _pieces(tables: Tables) -> Iterator[Task]:
         yield Task(pours.queries.card(pour, tables).tin, what, about, when, _moment(pour.best_before), address)
 
 
-def _lots(tables: Tables, prefs: Preferences) -> Iterator[Task]:
+def _lots(tables: Tables, prefs: Preferences, most: int) -> Iterator[Task]:
     today = timezone.localdate()
-    for lot in pantry.queries.ending(today + timedelta(days=AHEAD_DAYS))[:MOST_LOTS]:
+    for lot in pantry.queries.ending(today + timedelta(days=AHEAD_DAYS))[:most]:
         assert lot.best_before is not None
         left = f"{lot.left.normalize():f} pieces" if lot.is_container else prefs.show.mass_text(lot.left)
         what = "Smell it, or throw it out" if lot.best_before < today else "Use it up"
         about = f"{pantry.queries.name_of(lot.item_key, tables)}, {lot}: {left}"
         when = f"best before {near_day_words(lot.best_before)}"
-        yield Task(None, what, about, when, _moment(lot.best_before), reverse("pantry:lot", args=[lot.pk]))
+        tick = f"lot-{lot.pk}" if lot.is_past else ""
+        address = reverse("pantry:lot", args=[lot.pk])
+        yield Task(None, what, about, when, _moment(lot.best_before), address, tick=tick)
 
 
 def _shopping(rows: Sequence[Batch], tables: Tables) -> Iterator[Task]:
@@ -187,4 +231,19 @@ def _shopping(rows: Sequence[Batch], tables: Tables) -> Iterator[Task]:
         address = reverse("batches:shopping") + "?" + "&".join(f"batch={batch.pk}" for batch in rows)
         due = min(starts) if starts else None
         when = f"for {when_words(timezone.localtime(due).date())}" if due else "for what is planned"
-        yield Task(None, "Buy what is short", f"{about}{more}", when, due, address)
+        yield Task(None, TO_BUY, f"{about}{more}", when, due, address)
+
+
+def tick_off(what: str) -> str:
+    """Tick off a look that nobody took, or a lot that was smelled and is good; returns what to say. Raises
+    :class:`Problem` for what cannot be ticked off."""
+    sort, _, number = what.partition("-")
+    pk = int(number) if number.isascii() and number.isdigit() and len(number) < 12 else 0
+    if sort == "look" and (look := FollowUp.objects.filter(pk=pk).select_related("pour").first()):
+        FollowUp.objects.filter(pk=look.pk).update(let_go=timezone.localdate())
+        return f"{look.pour.title}: not looked at after {look.words}."
+    lot = Lot.objects.filter(pk=pk).first() if sort == "lot" else None
+    if lot is None:
+        raise Problem("That is no longer due.")
+    pantry.services.smell(lot)
+    return as_sentence(f"{lot} was smelled, and is still good.")

@@ -6,6 +6,7 @@ from calmtin import views
 
 urlpatterns = [
     path("", views.home, name="home"),
+    path("due", views.due, name="due"),
     path("find", views.find_page, name="find"),
     path("formulas/", include("formulas.urls")),
     path("batches/", include("batches.urls")),

@@ -1,14 +1,18 @@
 """The first page, and the pages for what is not there."""
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_safe
 
+from balmcore.errors import Problem
 from calmtin.finding import find
-from calmtin.queries import under_way
+from calmtin.queries import due_tasks, tick_off, under_way
 from calmtin.refusals import NOTHING_HERE, refuse
 from exchange.beside import trouble
 from workshop.web import Fields, Request, plain_page
+
+MOST_DUE = 300  # of each sort on the page of what is due
 
 
 @require_safe
@@ -16,6 +20,19 @@ def home(request: Request) -> HttpResponse:
     """What is under way and what to do next."""
     context = {"home": under_way(request.tables, request.prefs), "trouble": trouble}
     return render(request, "home.html", context)
+
+
+def due(request: Request) -> HttpResponse:
+    """Everything that is due, by what it is about and by day; what needs nothing more is ticked off here."""
+    if request.method == "POST":
+        try:
+            messages.success(request, tick_off(Fields(request.POST).text("tick", 40)))
+        except Problem as problem:
+            messages.error(request, problem.sentence)
+        return redirect("due")
+    tasks = due_tasks(request.tables, request.prefs, MOST_DUE)
+    sorts = {sort: [task for task in tasks if task.sort == sort] for sort in dict.fromkeys(task.sort for task in tasks)}
+    return render(request, "due.html", {"sorts": sorts, "count": len(tasks)})
 
 
 @require_safe

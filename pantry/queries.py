@@ -291,8 +291,9 @@ def preparations() -> tuple[list[Preparation], list[Preparation]]:
 
 
 def ending(until: date) -> QuerySet[Lot]:
-    """Good lots that hold something and are best before a day, the first on top."""
-    return Lot.objects.filter(state=Lot.State.GOOD, left__gt=0, best_before__lte=until).order_by("best_before", "pk")
+    """Good lots that hold something and are best before a day, the first on top; none that was smelled since."""
+    found = Lot.objects.filter(state=Lot.State.GOOD, left__gt=0, best_before__lte=until, smelled=None)
+    return found.order_by("best_before", "pk")
 
 
 def own_ingredient(key: str) -> OwnIngredient | None:

@@ -3,7 +3,7 @@ stayed, verdict; and putting it right."""
 
 from collections import Counter
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import date, timedelta
 from decimal import Decimal
 
 from django.db import IntegrityError, transaction
@@ -90,7 +90,7 @@ def change_pour(pour: Pour, filled: Filled, tables: Tables, revision: int) -> Po
         raise StalePour(
             "Another tab saved this pour meanwhile. What you typed is kept here; save again to let yours stand."
         )
-    pour.revision, stayed = revision + 1, pour.leftover_g
+    pour.revision, stayed, poured_on = revision + 1, pour.leftover_g, pour.poured_on
     _set_columns(pour, filled)
     if pour.leftover_lot is not None:
         _correct_leftover(pour.leftover_lot, stayed or Decimal(0), pour.leftover_g or Decimal(0))
@@ -102,6 +102,7 @@ def change_pour(pour: Pour, filled: Filled, tables: Tables, revision: int) -> Po
             f"{gone} of its pieces went somewhere, and only {len(filled.pieces)} were filled: which is wrong?", "pieces"
         )
     pour.save()
+    move_follow_ups(pour, poured_on)
     pour.pieces.all().delete()
     _write_pieces(pour, filled)
     _set_counts(pour, filled)
@@ -175,6 +176,20 @@ def _put_back(pour: Pour, row: BatchContainer, count: int, note: str) -> None:
     """Containers that were not filled after all go back to the lot they came from, if one was kept."""
     for lot in pour.container_lots.filter(item_key=row.container_key).order_by("-pk")[:1]:
         book_entry(lot, Decimal(count), Entry.Kind.RETURNED, note)
+
+
+def move_follow_ups(pour: Pour, was: date) -> None:
+    """The looks still to come, by as many days as the pour's day was put right; none onto a day that has one."""
+    by, today = pour.poured_on - was, timezone.localdate()
+    if not by:
+        return
+    order = "due_on" if by.days < 0 else "-due_on"
+    ahead = list(pour.follow_ups.filter(answer=None, due_on__gt=today).order_by(order))
+    taken = set(pour.follow_ups.exclude(pk__in=[look.pk for look in ahead]).values_list("due_on", flat=True))
+    for look in ahead:
+        if look.due_on + by not in taken:
+            look.due_on += by
+            look.save(update_fields=("due_on",))
 
 
 def plan_follow_ups(pour: Pour) -> None:

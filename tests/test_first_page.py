@@ -7,10 +7,12 @@ from django.test import SimpleTestCase, TestCase
 from django.utils import timezone
 
 from balmcore.display import CELSIUS, MONTH_FIRST, Display, near_day_words, speak_in
-from calmtin.queries import AHEAD_DAYS, MOST_TASKS, under_way, when_words
+from calmtin.queries import AHEAD_DAYS, MOST_TASKS, Task, _urgency, under_way, when_words
 from pantry.models import Lot, Preparation
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
+from pours.models import FollowUp, Pour
+from pours.services import move_follow_ups
 from tests.support.net_loft import load
 from workshop.services import preferences
 
@@ -69,3 +71,53 @@ class DueTests(TestCase):
             assert page.next is not None
             whats = [task.what for task in (page.next, *page.tasks)]
             self.assertEqual((page.more, "Render it" in whats), (0, is_due))
+
+
+class DuePageTests(TestCase):
+    def test_all_that_is_due_stands_on_one_page_and_is_ticked_off(self) -> None:
+        """As many lines as the first page counts; a look let go and a lot smelled are gone, and in their accounts."""
+        load()
+        Lot.objects.filter(
+            pk__in=list(Lot.objects.filter(is_container=False, left__gt=0).values_list("pk", flat=True)[:7])
+        ).update(bought=None, best_before=timezone.localdate() - timedelta(days=2))
+        home = under_way(workshop_tables(), preferences())
+        page = self.client.get("/due")
+        shown = 1 + len(home.tasks) + home.more
+        self.assertEqual(page.context["count"], shown)
+        self.assertEqual(sum(map(len, page.context["sorts"].values())), shown)
+        self.assertContains(self.client.get("/"), f"All that is due</a>: {home.more} more")
+        lot = Lot.objects.filter(best_before__lt=timezone.localdate(), left__gt=0).first()
+        assert lot is not None
+        after = self.client.post("/due", {"tick": f"lot-{lot.pk}"}, follow=True)
+        self.assertContains(after, f"Lot {lot.pk}")
+        self.assertEqual((after.context["count"], lot.entries.latest("pk").kind), (shown - 1, "smelled"))
+        look = FollowUp.objects.due(timezone.localdate()).first()
+        if look is not None:
+            self.client.post("/due", {"tick": f"look-{look.pk}"})
+            self.assertEqual(FollowUp.objects.get(pk=look.pk).let_go, timezone.localdate())
+        self.assertContains(self.client.post("/due", {"tick": "lot-99999"}, follow=True), "That is no longer due.")
+
+    def test_what_is_for_today_stands_above_what_is_old(self) -> None:
+        now = timezone.now()
+        tasks = [Task(None, name, "", "", due, "") for name, due in (
+            ("old", now - timedelta(days=9)), ("today", now), ("later", now + timedelta(days=2)), ("none", None),
+            ("begun", now.replace(year=2)),
+        )]  # fmt: skip
+        self.assertEqual(
+            [task.what for task in sorted(tasks, key=_urgency)], ["begun", "today", "old", "later", "none"]
+        )
+
+    def test_a_day_put_right_moves_the_looks_that_are_still_to_come(self) -> None:
+        """Three days later: those ahead move with it, those past stay, and none falls on another."""
+        load()
+        pour = (
+            Pour.objects.filter(follow_ups__due_on__gt=timezone.localdate(), follow_ups__answer=None)
+            .distinct()
+            .latest("pk")
+        )
+        before = {look.pk: look.due_on for look in pour.follow_ups.all()}
+        was, pour.poured_on = pour.poured_on, pour.poured_on + timedelta(days=3)
+        move_follow_ups(pour, was)
+        for look in pour.follow_ups.all():
+            ahead = before[look.pk] > timezone.localdate() and look.answer_id is None
+            self.assertEqual((look.due_on - before[look.pk]).days, 3 if ahead else 0)

@@ -181,7 +181,7 @@ class FollowUpQuerySet(models.QuerySet["FollowUp"]):
     def open(self) -> "FollowUpQuerySet":
         """Those nobody answered, of pours that are not dropped, and not gone by since somebody looked later."""
         seen = Check.objects.standing().filter(pour=OuterRef("pour"), checked_on__gte=OuterRef("due_on"))
-        return self.filter(~Exists(seen), answer=None).exclude(pour__verdict=Pour.Verdict.DROP)
+        return self.filter(~Exists(seen), answer=None, let_go=None).exclude(pour__verdict=Pour.Verdict.DROP)
 
     def due(self, today: date) -> "FollowUpQuerySet":
         """The last due one of each pour: to look once is enough."""
@@ -199,6 +199,7 @@ class FollowUp(models.Model):
     pour = models.ForeignKey(Pour, on_delete=models.CASCADE, related_name="follow_ups")
     due_on = models.DateField()
     words = models.CharField(max_length=60)
+    let_go = models.DateField(null=True, blank=True, help_text="When it was ticked off without a look.")
     answer = models.OneToOneField(Check, on_delete=models.SET_NULL, null=True, blank=True, related_name="answers")
 
     objects = FollowUpQuerySet.as_manager()
