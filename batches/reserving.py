@@ -79,10 +79,11 @@ def free_lots(
     until: Batch | None = None,
     on: date | None = None,
     comes_back: Collection[str] | None = None,
+    with_past: bool = False,
 ) -> dict[str, list[Lot]]:
     """The lots of some items with what is free of each: less what planned batches hold, all of them or with ``until``
-    those before it; of one that is past its date on a day nothing. ``held`` of each is what the others hold of it. They
-    are to be looked at, and not to be saved."""
+    those before it; of one that is past its date on a day nothing, unless ``with_past``. ``held`` of each is what the
+    others hold of it. They are to be looked at, and not to be saved."""
     found = lots_of(keys)
     taken = holds(found, until=until, comes_back=comes_back)
     day = on or (day_of(until) if until else timezone.localdate())
@@ -90,6 +91,6 @@ def free_lots(
         for lot in own:
             lot.held = sum((hold.amount for hold in taken.get(lot.pk, ())), Decimal(0))
             lot.left -= lot.held
-            if lot.is_past_on(day):
+            if lot.is_past_on(day) and not with_past:
                 lot.left, lot.past = Decimal(0), lot.left
     return found

@@ -32,12 +32,13 @@ OFF_BY = Decimal("0.05")
 @dataclass(frozen=True)
 class Source:
     """Where a line comes from: the lots that gave to it or, before it is weighed, those that will
-    (``is_given`` says which of the two); and what they lack."""
+    (``is_given`` says which of the two); what they lack, and those past their date, which are smelled first."""
 
     told: str
     is_given: bool
     several: bool
     short_g: Decimal
+    past: tuple[Lot, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -102,7 +103,7 @@ def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRo
     _, flags = on_grid(composition, target, batch.resolution_g)
     flagged = {flag.key: flag.sentence for flag in flags}
     shares = {line.key: line.share for line in composition.lines}
-    tracked = free_lots([line.ingredient_key for line in lines], until=batch)
+    tracked = free_lots([line.ingredient_key for line in lines], until=batch, with_past=True)
     finishes = {finish.pk: finish for finish in batch.finishes.all()}
     rows: list[SheetRow] = []
     stage_before, when = "", stages(batch.weighed_in(tables))
@@ -163,4 +164,6 @@ def _source(line: BatchLine, lots: Sequence[Lot], is_tracked: bool, prefs: Prefe
         given, short = serving_for(lots, line.target_g, line.lot_id)
     held = {lot: grams for lot, grams in given.items() if grams > 0}
     told = [f"{lot} {prefs.show.mass_text(grams)}" if len(held) > 1 else str(lot) for lot, grams in held.items()]
-    return Source(", then ".join(told), line.actual_g is not None, len(held) > 1, short if is_tracked else Decimal(0))
+    past = tuple(lot for lot in held if lot.is_past) if line.actual_g is None else ()
+    short = short if is_tracked else Decimal(0)
+    return Source(", then ".join(told), line.actual_g is not None, len(held) > 1, short, past)

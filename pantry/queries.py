@@ -278,6 +278,12 @@ def pack_sizes(keys: Iterable[str]) -> dict[str, list[Decimal]]:
     return found
 
 
+def suppliers() -> list[str]:
+    """Those that anything was bought from, by name."""
+    names = Lot.objects.exclude(supplier="").values_list("supplier", flat=True)
+    return list(names.order_by("supplier").distinct())
+
+
 def with_account(lots: QuerySet[Lot]) -> QuerySet[Lot]:
     """Lots with their entries."""
     return lots.prefetch_related(Prefetch("entries", Entry.objects.order_by("at", "pk")))

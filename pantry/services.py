@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
 from itertools import chain, count
+from typing import Any
 
 from django.db import transaction
 from django.db.models import F, Min, Value
@@ -18,7 +19,7 @@ from django.utils import timezone
 from balmcore import units
 from balmcore.advice.shelf_life import keeps
 from balmcore.composition import Composition, Line, percent_text
-from balmcore.display import mass_words
+from balmcore.display import day_words, mass_words
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
 from balmcore.recipes.words.herbs import herbs_named
@@ -163,6 +164,36 @@ def mark(lot: Lot, state: str, note: str = "") -> Entry:
     lot.refresh_from_db(fields=("state",))
     told = f"{lot.get_state_display()}. {note}".strip()
     return Entry.objects.create(lot=lot, kind=Entry.Kind.MARKED, note=told[:200])
+
+
+@transaction.atomic
+def put_right(lot: Lot, **papers: Any) -> Entry | None:
+    """Supplier, code, price and dates of a lot as they should be; its account keeps what stood there. None where
+    nothing differs."""
+    changed = {name: value for name, value in papers.items() if getattr(lot, name) != value}
+    if not changed:
+        return None
+    told = [f"{_PAPERS[name]} was {_said(getattr(lot, name))}" for name in changed]
+    for name, value in changed.items():
+        setattr(lot, name, value)
+    lot.save(update_fields=tuple(changed))
+    return Entry.objects.create(lot=lot, kind=Entry.Kind.CORRECTED, note="; ".join(told)[:200])
+
+
+_PAPERS = {
+    "supplier": "supplier",
+    "code": "their lot",
+    "price": "price",
+    "bought": "bought",
+    "best_before": "best before",
+}
+
+
+def _said(value: object) -> str:
+    """A value of a lot as its account keeps it."""
+    if value in (None, ""):
+        return "not written down"
+    return day_words(value) if isinstance(value, date) else f"{value}"
 
 
 @transaction.atomic

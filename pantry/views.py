@@ -9,6 +9,7 @@ from balmcore.errors import Problem
 from balmcore.wording import as_sentence, in_sentence
 from pantry import counting, lists, queries, services
 from pantry.forms import LotForm, OwnContainerForm, OwnIngredientForm, ReceiveForm
+from pantry.forms.details import DetailsForm
 from pantry.forms.preparing import FinishForm, PapersForm, PreparationForm
 from pantry.hooks import holds_of_lot, pages_of_lot, with_unfit
 from pantry.ingredient_page import details
@@ -36,7 +37,7 @@ def stock(request: Request) -> HttpResponse:
     words, empty = asked.text("q"), bool(asked.text("empty"))
     template = "pantry/_stock.html" if request.htmx else "pantry/stock.html"
     found = queries.stock(request.tables, words, empty, asked.text("page"))
-    context = {"form": form, "stock": found, "q": words, "empty": empty}
+    context = {"form": form, "stock": found, "q": words, "empty": empty, "suppliers": queries.suppliers()}
     return render(request, template, context, status=400 if form.errors else 200)
 
 
@@ -76,7 +77,15 @@ def lot(request: Request, pk: int) -> HttpResponse:
     found = next(iter(with_unfit(queries.with_account(Lot.objects.filter(pk=pk)))), None)
     if found is None:
         raise Http404
-    form = LotForm(request.POST or None, prefs=request.prefs, lot=found)
+    is_papers = "papers" in request.POST
+    papers = DetailsForm(
+        request.POST if is_papers else None, prefs=request.prefs, lot=found, suppliers=queries.suppliers()
+    )
+    if is_papers and papers.is_valid():
+        made = services.put_right(found, **{name: papers.cleaned_data[name] for name in DetailsForm.NAMES})
+        messages.success(request, "Put right; its account keeps what stood there." if made else "Nothing was changed.")
+        return redirect("pantry:lot", pk)
+    form = LotForm(None if is_papers else request.POST or None, prefs=request.prefs, lot=found)
     if request.method == "POST" and form.is_valid():
         try:
             messages.success(request, _carry_out(found, form))
@@ -89,11 +98,12 @@ def lot(request: Request, pk: int) -> HttpResponse:
         "name": queries.name_of(found.item_key, request.tables),
         "usual": queries.usual_life(found, request.tables),
         "form": form,
+        "papers": papers,
         "pages": pages_of_lot.ask(found),
         "held_for": [hold for answer in holds_of_lot.ask(found) for hold in answer],
         "states": [choice for choice in Lot.State.choices if choice[0] != found.state],
     }
-    return render(request, "pantry/lot.html", context, status=400 if form.errors else 200)
+    return render(request, "pantry/lot.html", context, status=400 if form.errors or papers.errors else 200)
 
 
 def _carry_out(lot: Lot, form: LotForm) -> str:

@@ -242,6 +242,7 @@ class ReceiveForm(forms.Form):
         self.fields["price"] = TypedField(
             lambda text: money(text, prefs.currency), label=f"Paid for it, {prefs.currency}", required=False
         )
+        self.fields["supplier"].widget.attrs["list"] = "suppliers"
         self.fields["bought"] = day_field("Bought", past=True, initial=timezone.localdate)
         self.fields["opened"] = day_field("Opened", past=True)
         self.fields["best_before"] = day_field("Best before")

@@ -1,5 +1,6 @@
 """The count sheet: all lots on one page, booked at once, and what they are worth."""
 
+from datetime import date
 from decimal import Decimal as D
 
 from django.http import HttpResponse
@@ -53,3 +54,23 @@ class CountTests(TestCase):
         narrowed = self.client.get("/pantry/count", {"q": "ropewalk"})
         self.assertContains(narrowed, "Beeswax, yellow")
         self.assertNotContains(narrowed, "Jojoba")
+
+
+class PapersTests(TestCase):
+    def test_a_lots_papers_are_put_right_and_its_account_keeps_what_stood_there(self) -> None:
+        """Price, supplier and best before; days that cannot be are refused in a sentence, and suppliers are proposed."""
+        lot = receive(Purchase("jojoba_oil", D(1000), price=D(40), supplier="Ropewalk", bought=date(2026, 10, 1)))
+        path = f"/pantry/lots/{lot.pk}/"
+        page = self.client.get(path)
+        self.assertContains(page, '<option value="Ropewalk">')
+        changed = {"supplier": "Harbour stores", "price": "36,50", "best_before": "2027-05-31", "papers": "1"}
+        self.client.post(path, form_data(page, "papers", **changed))
+        lot.refresh_from_db()
+        self.assertEqual((lot.supplier, lot.price, lot.best_before), ("Harbour stores", D("36.50"), date(2027, 5, 31)))
+        note = lot.entries.latest("pk").note
+        self.assertEqual(note, "supplier was Ropewalk; price was 40.00; best before was not written down")
+        page = self.client.post(path, form_data(self.client.get(path), "papers", best_before="2020-01-01", papers="1"))
+        self.assertEqual(page.status_code, 400)
+        self.client.post(path, form_data(self.client.get(path), "papers", papers="1"))
+        self.assertEqual(lot.entries.count(), 2)
+        self.assertContains(self.client.get("/pantry/"), '<option value="Harbour stores">')
