@@ -1,7 +1,7 @@
 """What a batch costs: lot by lot as it would draw on them, or at what was paid for what it drew."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from django.db.models import Sum
@@ -89,7 +89,7 @@ def cost_of(batch: Batch, pieces: Sequence[Piece], tables: Tables, prefs: Prefer
         elif (left := amount - _amount(parts)) > 0:
             parts.append(Paid(left, None, ""))
         if price := blended(parts):
-            prices[key] = price
+            prices[key] = replace(price, is_whole=price.is_whole and (key not in ahead or ahead[key].is_whole))
     prices |= {key: Price(Decimal(0), "it comes back") for key in comes_back if key in names}
     return cost_at(lines, pieces, names, prices, tables, prefs, is_paid=batch.is_over)
 

@@ -63,13 +63,16 @@ def plan(request: Request) -> HttpResponse:
     version = get_object_or_404(versions, pk=fields.whole("version"))
     about = Context.of(version, request.prefs, request.tables, containers(), request.experience)
     like = last_batch(version) if request.method == "GET" and "cooling" not in request.GET else None
-    if request.method == "GET" and (number := fields.whole("like")) is not None:
+    if (number := fields.whole("like")) is not None and request.method == "GET":
         like = get_object_or_404(Batch.objects.for_page(), pk=number, version__formula=version.formula_id)
     size = None if request.method == "POST" or like else size_of(version)
     if request.method == "POST":
         form = plan_form.read(fields, about)
     else:
-        form = plan_form.again(about, like) if like else plan_form.fresh(about, fields.text("cooling", 30), size)
+        is_asked = number is not None
+        form = (
+            plan_form.again(about, like, is_asked) if like else plan_form.fresh(about, fields.text("cooling", 30), size)
+        )
     asked, known = asked_of(version), bool(fields.text("known_doubts"))
     if "save" in request.POST and asked.on_amounts and not known:
         form = form.with_error(

@@ -124,8 +124,8 @@ PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 LOGIN_URL = "devices:door"
 # What a phone that was let in may reach, by app or by name of an address: the stove, and no keys. All else (copies,
 # exports, instruments, phones) is done at the computer itself; see devices.middleware.
-PHONES_REACH = {"home", "formulas", "batches", "bench", "pours", "checks", "learning", "labels", "pieces", "pantry",
-                "workshop", "devices:door", "devices:pair"}  # fmt: skip
+PHONES_REACH = {"home", "find", "due", "formulas", "batches", "bench", "pours", "checks", "learning", "labels",
+                "pieces", "pantry", "workshop", "devices:door", "devices:pair"}  # fmt: skip
 # A link by which a phone is paired is good once and for five minutes.
 SESAME_MAX_AGE = 300
 SESAME_ONE_TIME = True

@@ -18,14 +18,13 @@ def last_batch(version: Version) -> Batch | None:
 
 
 def fields_of(batch: Batch, prefs: Preferences) -> dict[str, str]:
-    """The fields outside the rows as they were planned."""
+    """The fields outside the rows as they were planned; the scale is that of today."""
     show = prefs.show
     return {
-        "resolution": show.step_text(batch.resolution_g),
         "loss": show.mass_text(batch.loss_g),
         "pour": show.temp_text(batch.pour_c),
         "whip": f"{batch.overrun * 100:.0f}" if batch.overrun else "",
-        "pitcher": batch.pitcher_key,
+        "pitcher": "",
         "room": show.temp_text(batch.room_c),
         "cooling": batch.cooling,
         "melting": batch.melting,

@@ -36,37 +36,58 @@ def fresh(about: Context, cooling: str = "", size_g: Decimal | None = None) -> P
     """The form for a version: four of a container that suits its kind, the loss and the way of cooling that are
     usual or, where the maker's own pours speak, by them. ``cooling`` is one asked for; ``size_g`` how much its recipe
     makes, where it says so."""
-    kind, prefs, show = about.kind, about.prefs, about.prefs.show
-    learned = about.experience.usual_loss(DEFAULT_PITCHER, kind.key, prefs.whipper if kind.overrun else "")
-    best = about.experience.best_cooling(about.composition) or DEFAULT
-    asked = cooling if cooling in COOLING_METHODS else ""
+    kind = about.kind
+    usual = _usual(about) | _learned(about)
+    if cooling in COOLING_METHODS:
+        usual["cooling"] = cooling
     suited = by_suit(kind, about.containers)
-    usual = {
-        "resolution": show.step_text(prefs.resolution_g),
-        "loss": _loss_text(learned.median if learned else USUAL_LOSS_G, prefs),
-        "pour": show.temp_text(pour_temperature(about.composition)),
-        "whip": _air_text(kind, prefs.whipper, about.experience) if kind.overrun else "",
-        "room": show.temp_text(prefs.cool_room_c),
-        "cooling": asked or (WHIPPED if kind.overrun else best),
-        "melting": HELD,
-        "heating": prefs.heating,
-        "whipper": prefs.whipper,
-    }
     first = (
         suited[0]
         if size_g is None
         else fitting(size_g, [c for c in suited if set(c.suits) & set(kind.suits)] or suited[:1])
     )
     rows = (about.row(first.key, "4", fill_text(first)),)
-    form = computed(PlanForm(rows, PlanFields(usual, kind, prefs)), about)
+    form = computed(PlanForm(rows, PlanFields(usual, kind, about.prefs)), about)
     return form if size_g is None else _of_size(form, size_g, about)
 
 
-def again(about: Context, batch: Batch) -> PlanForm:
-    """The form as a batch was planned, for a version as it is now; rows whose container is gone say so."""
-    typed = PlanFields(fields_of(batch, about.prefs), about.kind, about.prefs)
+def _usual(about: Context) -> dict[str, str]:
+    """The fields as they are usual on this bench."""
+    kind, prefs, show = about.kind, about.prefs, about.prefs.show
+    return {
+        "resolution": show.step_text(prefs.resolution_g),
+        "loss": _loss_text(USUAL_LOSS_G, prefs),
+        "pour": show.temp_text(pour_temperature(about.composition)),
+        "whip": _air_text(kind, prefs.whipper, about.experience) if kind.overrun else "",
+        "room": show.temp_text(prefs.cool_room_c),
+        "cooling": WHIPPED if kind.overrun else DEFAULT,
+        "melting": HELD,
+        "heating": prefs.heating,
+        "whipper": prefs.whipper,
+    }
+
+
+def again(about: Context, batch: Batch, is_asked: bool = True) -> PlanForm:
+    """The form as a batch was planned, for a version as it is now; rows whose container is gone say so. Where nobody
+    asked for just that batch, what the maker's own pours teach of loss and cooling stands before it."""
+    words = {**_usual(about), **fields_of(batch, about.prefs)}
+    if not is_asked:
+        words |= _learned(about) | {"room": about.prefs.show.temp_text(about.prefs.cool_room_c)}
     rows = tuple(about.row(*cells) for cells in rows_of(batch, about.prefs)[:MOST_ROWS])
-    return computed(PlanForm(rows, typed, finishes_of(batch, about.tables, about.prefs)), about)
+    finishes = finishes_of(batch, about.tables, about.prefs)
+    found = computed(PlanForm(rows, PlanFields(words, about.kind, about.prefs), finishes), about)
+    if found.plan is None or found.plan.pitcher.key == batch.pitcher_key:
+        return found  # the smallest that fits, and so it stays with another size
+    return computed(replace(found, typed=found.typed.changed(pitcher=batch.pitcher_key)), about)
+
+
+def _learned(about: Context) -> dict[str, str]:
+    """Loss and cooling by the maker's own pours, as far as these say anything."""
+    kind, prefs = about.kind, about.prefs
+    loss = about.experience.usual_loss(DEFAULT_PITCHER, kind.key, prefs.whipper if kind.overrun else "")
+    best = about.experience.best_cooling(about.composition)
+    found = {"loss": _loss_text(loss.median, prefs)} if loss else {}
+    return found | ({"cooling": best} if best and not kind.overrun else {})
 
 
 def _of_size(form: PlanForm, size_g: Decimal, about: Context) -> PlanForm:

@@ -247,13 +247,13 @@ class StockTests(PlanCase):
         self.assertContains(refused, "That lot is not one of this ingredient: choose another.", status_code=400)
 
     def test_cost_names_what_it_knows_and_what_it_does_not(self) -> None:
-        """Oil at a cent, wax at two, tins at 50: 0.01 x 239.4 + 0.02 x 60.6 over six, and half a unit."""
+        """Old oil at a cent, wax at two, tins at 50; of the newer oil no price is known: at least 0.01 x 150 + 0.02 x 60.6."""
         self.post(302, save="1", fill="50 g")
         page = self.client.get(f"/batches/{Batch.objects.get().pk}/method")
         bill = page.context["cost"].bill
-        self.assertEqual(bill.melt, D("239.4") * D("0.01") + D("60.6") * D("0.02"))
+        self.assertEqual(bill.melt, D(150) * D("0.01") + D("60.6") * D("0.02"))
         self.assertEqual(bill.pieces[0].total, bill.melt / 6 + D("0.5"))
-        self.assertContains(page, "No price known of lavender")
+        self.assertContains(page, "No price known of olive oil and lavender")
         self.assertContains(page, "lot 3, Slipway")
 
     def test_a_shopping_list_in_packs_bought_before(self) -> None:
@@ -399,8 +399,11 @@ class AgainTests(PlanCase):
         sheet = self.client.get(f"/batches/{first.pk}/")
         self.assertContains(sheet, f"?version={self.version.pk}&amp;like={first.pk}")
         data = form_data(self.client.get("/batches/plan", {"version": self.version.pk, "like": first.pk}), "plan")
-        told = {name: data[name][0] for name in ("count", "fill", "cooling", "room", "loss")}
-        self.assertEqual(told, {"count": "7", "fill": "45.0 g", "cooling": "freezer", "room": "23 °C", "loss": "5.0 g"})
+        told = {name: data[name][0] for name in ("pitcher", "count", "fill", "cooling", "room", "loss")}
+        self.assertEqual(
+            told,
+            {"pitcher": "", "count": "7", "fill": "45.0 g", "cooling": "freezer", "room": "23 °C", "loss": "5.0 g"},
+        )
         other = salve("Topgallant")
         page = self.client.get("/batches/plan", {"version": other.pk, "like": first.pk})
         self.assertEqual(page.status_code, 404)

@@ -259,7 +259,10 @@ class HandsTests(BrowserTestCase):
     def test_a_fault_of_ours_is_not_called_silence_and_the_form_stays(self) -> None:
         """A 500 while planning: said in its place, beside everything that was typed; mended, it goes on."""
         self.go(f"/batches/plan?version={Formula.objects.get(name='Neap Tide').versions.latest('pk').pk}")
-        with patch("batches.forms.plan.planned", side_effect=StopIteration), self.assertLogs("django.request", "ERROR"):
+        with (
+            patch("batches.forms.computing.planned", side_effect=StopIteration),
+            self.assertLogs("django.request", "ERROR"),
+        ):
             self.page.locator("#count-0").fill("7")
             self.says("#refused", "Something in Calm Tin itself went wrong")
         expect(self.page.locator("#lost")).to_be_hidden()
