@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import groupby
 
 from django.db.models import Prefetch, Q
 from rapidfuzz import fuzz, process
@@ -17,7 +18,7 @@ from formulas.hooks import PourOfVersion, pours_among
 from formulas.models import Formula, Version
 from formulas.services import starting_point
 from formulas.studio.offers import changes, cost_text
-from pantry.queries import prices
+from pantry.queries import in_stock, prices
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
 
@@ -127,10 +128,29 @@ def pick(tables: Tables, text: str, limit: int = 8) -> list[Ingredient]:
         return []
     held = [item for item in items if wanted in f"{item.name} {item.inci}".lower()]
     if held:
-        return sorted(held, key=lambda item: (not item.name.lower().startswith(wanted), item.role, item.name))[:limit]
+        held.sort(key=lambda item: (not item.name.lower().startswith(wanted), item.role, item.name))
+        return _with_rests_last(held)[:limit]
     names = {item.key: item.name.lower() for item in items}
     near = process.extract(wanted, names, scorer=fuzz.WRatio, limit=limit, score_cutoff=70)
     return [tables.ingredient(key) for _, _, key in near]
+
+
+def _with_rests_last(items: list[Ingredient]) -> list[Ingredient]:
+    """Rests of melts of which something is left, the newest first, after the rest; used-up ones are gone."""
+    rests = [item for item in items if item.made_of]
+    if not rests:
+        return items
+    left = in_stock(item.key for item in rests)
+    kept = [item for item in rests if left.get(item.key)]
+    kept.sort(key=lambda item: int(item.key.rpartition("-")[2]), reverse=True)
+    return [item for item in items if not item.made_of] + kept
+
+
+def rest_words(items: Iterable[Ingredient], prefs: Preferences) -> dict[str, str]:
+    """What is said of rests among some ingredients: when it was melted, and how much is left."""
+    rests = {item.key: item for item in items if item.made_of}
+    left = in_stock(rests) if rests else {}
+    return {key: f"{item.note} {prefs.show.mass_text(left.get(key, 0))} left." for key, item in rests.items()}
 
 
 @dataclass(frozen=True)
@@ -145,13 +165,36 @@ class VersionStep:
     pours: tuple[PourOfVersion, ...]
 
 
-def history(formula: Formula, tables: Tables, prefs: Preferences) -> list[VersionStep]:
-    """All versions, newest first, each with what it changed from the one it was made from."""
+@dataclass(frozen=True)
+class Folded:
+    """Versions beside one another of which nothing was poured: how many, and the numbers of the first and the last."""
+
+    count: int
+    first: int
+    last: int
+
+
+def history(
+    formula: Formula, tables: Tables, prefs: Preferences, is_unfolded: bool = True
+) -> list[VersionStep | Folded]:
+    """All versions, newest first, each with what it changed from the one it was made from. Folded, those that were
+    never poured stand together as one line, but for the current one, the first and one by itself."""
     known = prices()
     lines = Prefetch("made_from", Version.objects.select_related("formula").prefetch_related("lines"))
     versions = list(Version.objects.filter(formula=formula).with_lines().prefetch_related(lines))
     poured = pours_among([version.pk for version in versions], tables)
-    return [_step(version, tables, known, prefs, poured.get(version.pk, ())) for version in versions]
+    found: list[VersionStep | Folded] = []
+    for matters, run in groupby(versions, lambda version: is_unfolded or _matters(version, poured)):
+        several = list(run)
+        if matters or len(several) == 1:
+            found += [_step(version, tables, known, prefs, poured.get(version.pk, ())) for version in several]
+        else:
+            found.append(Folded(len(several), several[-1].number, several[0].number))
+    return found
+
+
+def _matters(version: Version, poured: Mapping[int, Sequence[PourOfVersion]]) -> bool:
+    return version.is_current or version.number == 1 or version.stage >= Version.Stage.POURED or version.pk in poured
 
 
 def _step(

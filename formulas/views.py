@@ -212,9 +212,10 @@ def save(request: Request, pk: int) -> HttpResponse:
 def pick(request: Request) -> HttpResponse:
     """Ingredients that a few letters could mean."""
     words = Fields(request.GET).text("q")
-    return render(
-        request, "formulas/_picked.html", {"picked": queries.pick(request.tables, words), "q": words.strip()[:60]}
-    )
+    found = queries.pick(request.tables, words)
+    rests = queries.rest_words(found, request.prefs)
+    picked = [(item, rests.get(item.key, item.inci)) for item in found]
+    return render(request, "formulas/_picked.html", {"picked": picked, "q": words.strip()[:60]})
 
 
 def versions(request: Request, pk: int) -> HttpResponse:
@@ -241,7 +242,7 @@ def versions(request: Request, pk: int) -> HttpResponse:
         {
             "formula": formula,
             "form": form,
-            "steps": queries.history(formula, request.tables, request.prefs),
+            "steps": queries.history(formula, request.tables, request.prefs, "all" in request.GET),
             "is_taught": request.tables.are_taught,
         },
     )

@@ -70,6 +70,7 @@ class PieceSummary:
     missing: Decimal | None
     each: Decimal | None
     is_whole: bool
+    is_tool: bool = False
 
 
 @dataclass(frozen=True)
@@ -196,6 +197,7 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
                 supply.missing.get(p.key),
                 costs[n].total if costs else None,
                 bool(costs) and costs[n].is_whole,
+                p.key in comes_back,
             )
             for n, p in enumerate(scaled.pieces)
         ),

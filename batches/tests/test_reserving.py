@@ -191,3 +191,8 @@ class MouldTests(StockCase):
         self.assertEqual(pieces.bill.unpriced, ())
         self.assertNotContains(self.page(batch), "5.00")
         self.assertEqual(holds(lots_of([moulds.item_key])), {})
+        page = self.client.get("/batches/plan", {"version": self.version.pk})
+        more = self.client.post(
+            "/batches/plan", form_data(page, "plan", container="mould_round_40g", count="8", fill="90 %")
+        )
+        self.assertContains(more, "2 more than you have")
