@@ -12,7 +12,7 @@ from balmcore.tables import Tables
 from batches.models import Batch
 from batches.reserving import free_lots
 from pantry.models import Entry, Lot
-from pantry.queries import paid_for, tools
+from pantry.queries import paid, paid_for, tools
 from workshop.models import Preferences
 
 
@@ -105,11 +105,6 @@ def _amount(*parts: Iterable[Paid]) -> Decimal:
     return sum((part.amount for each in parts for part in each), Decimal(0))
 
 
-def _paid(lot: Lot, amount: Decimal) -> Paid:
-    source = f"{lot}{', ' + lot.supplier if lot.supplier else ''}"
-    return Paid(amount, None if lot.price is None else lot.price / lot.received, source)
-
-
 def _drawn(batch: Batch) -> dict[str, list[Paid]]:
     """What lots gave to each ingredient, with what was paid for it."""
     given: dict[str, dict[Lot, Decimal]] = {}
@@ -117,7 +112,7 @@ def _drawn(batch: Batch) -> dict[str, list[Paid]]:
         own = given.setdefault(line.ingredient_key, {})
         for draw in line.draws.all():
             own[draw.lot] = own.get(draw.lot, Decimal(0)) + draw.grams
-    return {key: [_paid(lot, grams) for lot, grams in own.items() if grams > 0] for key, own in given.items()}
+    return {key: [paid(lot, grams) for lot, grams in own.items() if grams > 0] for key, own in given.items()}
 
 
 def _filled(batch: Batch, names: Mapping[str, str]) -> dict[str, list[Paid]]:
@@ -129,5 +124,5 @@ def _filled(batch: Batch, names: Mapping[str, str]) -> dict[str, list[Paid]]:
     found: dict[str, list[Paid]] = {}
     for pk, amount in sums:
         if amount < 0:
-            found.setdefault(lots[pk].item_key, []).append(_paid(lots[pk], -amount))
+            found.setdefault(lots[pk].item_key, []).append(paid(lots[pk], -amount))
     return found

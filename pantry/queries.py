@@ -1,7 +1,7 @@
 """What the pantry holds: containers, ingredients by role, lots and what they cost."""
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 
@@ -243,10 +243,10 @@ def paid_for(
         if key in found or not own:
             continue
         taken, short = serving_for(own, amount)
-        parts = [Paid(part, _each(lot), _from(lot)) for lot, part in taken.items()]
+        parts = [paid(lot, part) for lot, part in taken.items()]
         last = last_bought(own)
         if short and last is not None:
-            parts.append(Paid(short, _each(last), f"as {_from(last)}", is_estimate=True))
+            parts.append(replace(paid(last, short), source=f"as {_from(last)}", is_estimate=True))
         elif short:
             parts.append(Paid(short, None, ""))
         if price := blended(parts):
@@ -261,8 +261,9 @@ def last_bought(lots: Iterable[Lot], size: Decimal | None = None) -> Lot | None:
     return max(same or own, key=lambda lot: (lot.bought or date.min, lot.pk), default=None)
 
 
-def _each(lot: Lot) -> Decimal | None:
-    return None if lot.price is None else lot.price / lot.received
+def paid(lot: Lot, amount: Decimal) -> Paid:
+    """So much of a lot, at what was paid for it."""
+    return Paid(amount, None if lot.price is None else lot.price / lot.received, _from(lot))
 
 
 def _from(lot: Lot) -> str:
