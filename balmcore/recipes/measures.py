@@ -72,14 +72,23 @@ def grams_of(amounts: tuple[Sum, ...], item: Ingredient | None, found: Measured)
         # The weight beside it settles what a cup holds, and what an ounce is.
         found.doubts = [doubt for doubt in found.doubts if doubt.kind not in (Doubted.FORM, Doubted.UNIT)]
         found.sure = SURE if not found.doubts else found.sure
-    elif len(values) > 1 and any(q.unit in ("ml", "cl", "dl", "l") for way in amounts for q in way):
-        # So does the exact volume beside a pint.
+    elif (exact := _exact(amounts, item, found)) is not None and any(
+        q.unit in TWO_SIZES for way in amounts for q in way
+    ):
+        # So does the exact volume beside a pint, which is the one that is meant.
+        taken = exact
         found.doubts = [doubt for doubt in found.doubts if doubt.key != "unit:pint"]
         found.sure = SURE if not found.doubts else found.sure
     if taken < 0:
         found.doubt(Doubted.AMOUNT, "More is taken off than there is.", LOST)
         return None
     return taken
+
+
+def _exact(amounts: tuple[Sum, ...], item: Ingredient | None, found: Measured) -> float | None:
+    """Grams of a volume in metric measures, None where none stands there."""
+    way = next((way for way in amounts if all(q.unit in ("ml", "cl", "dl", "l") for q in way)), None)
+    return None if way is None or item is None else sum(q.sign * _grams(q, item, found) for q in way)
 
 
 def _agree(low: float, high: float, taken: float, all_weighed: bool, item: Ingredient | None) -> bool:

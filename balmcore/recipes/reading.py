@@ -163,7 +163,7 @@ def _headed(row: Row, source: Source, tables: Tables) -> list[Sentence]:
         return [Sentence(raw, row.start, tuple(replace(token, kind="HEADING") for token in found), source)]
     whole = Sentence(raw, row.start, tuple(found), source)
     at = next((i for i, token in enumerate(found) if token.kind == "COLON"), None)
-    measured = NUMBERS | {"EXTRA", "VAGUE", "COUNT", "RATIO"}
+    measured = NUMBERS | {"REST", "EXTRA", "VAGUE", "COUNT", "RATIO"}
     if at is None or any(token.kind in measured for token in found[:at]):
         return [whole]
     before, after = found[:at], found[at + 1 :]

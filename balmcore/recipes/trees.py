@@ -31,24 +31,20 @@ class Shape:
 
     # --- shapes of a line ---
 
-    def items(self, tree: "Tree[Leaf]") -> list[Clause]:
-        """Ingredients with their amounts, one after another."""
+    def items(self, tree: "Tree[Leaf]", is_proportion: bool = False) -> list[Clause]:
+        """Ingredients with their amounts, one after another; where one is said in parts, a bare number is some."""
         ways = {"either": self.either, "rest": self.rest, "dosed": self.dosed, "dosed_last": self.dosed}
-        return [ways.get(child.data, self.item)(child) for child in tree.children if isinstance(child, Tree)]
+        found = [ways.get(child.data, self.item)(child) for child in _trees(tree)]
+        units = {clause.amounts[0][0].unit for clause in found if clause.amounts}
+        if units <= {"part", "bare", "share"} and (is_proportion or {"part", "bare"} <= units):
+            return [_in_parts(clause) for clause in found]
+        return found
 
     named_items = items
 
     def parts(self, tree: "Tree[Leaf]") -> list[Clause]:
         """Items in proportion: a bare number among them is one of parts, where the others are."""
-        found = self.items(tree)
-        if any(clause.amounts and clause.amounts[0][0].unit not in ("bare", "share", "part") for clause in found):
-            return found
-        return [
-            replace(clause, amounts=((replace(clause.amounts[0][0], unit="part"),),))
-            if clause.amounts and clause.amounts[0][0].unit in ("bare", "share")
-            else clause
-            for clause in found
-        ]
+        return self.items(tree, is_proportion=True)
 
     def either(self, tree: "Tree[Leaf]") -> Clause:
         """The first of several, with the others."""
@@ -228,6 +224,10 @@ class Shape:
 
 def _trees(tree: "Tree[Leaf]") -> Iterator["Tree[Leaf]"]:
     return (child for child in tree.children if isinstance(child, Tree))
+
+
+def _in_parts(clause: Clause) -> Clause:
+    return replace(clause, amounts=((replace(clause.amounts[0][0], unit="part"),),)) if clause.amounts else clause
 
 
 def _apart(found: Sum, tree: "Tree[Leaf]") -> list[Sum]:

@@ -22,7 +22,7 @@ from balmcore.recipes.words.figures import (
 )
 from balmcore.recipes.words.names import Meant
 from balmcore.recipes.words.tokens import AMOUNTS, NUMBERS, Token, joined, words_of
-from balmcore.recipes.words.vocabulary import CONTAINERS, GENERIC, UNKNOWN_UNIT
+from balmcore.recipes.words.vocabulary import CONTAINERS, GENERIC, MASSES, UNKNOWN_UNIT, VOLUMES
 from balmcore.tables import Tables
 
 MOST_GUESSES = 3  # in a line: one with more is no line of a recipe
@@ -144,6 +144,8 @@ def _colons(found: list[Token]) -> list[Token]:
             made[at] = replace(token, kind="_COMMA")
         elif token.kind in ("ALT", "COLON") and has_ratio and "RATIO" in (before.kind, after.kind):
             made[at] = replace(token, kind="DASHED")
+        elif token.kind == "COLON" and _is_unknown(before) and after.kind in ("FRACWORD", "FRAC"):
+            made[at] = replace(token, kind="_COMMA")  # 100 g oils: half olive, half jojoba
         elif token.text == "=" and any(t.kind == "_PLUS" for t in found[:at]):
             made[at] = replace(token, kind="BOUND")  # of the sum, or of the last
         elif token.kind == "COLON" and _is_of_a_proportion(found, at):
@@ -151,6 +153,10 @@ def _colons(found: list[Token]) -> list[Token]:
         elif token.kind in ("RATIO_MARK", "COLON") and before.kind in NUMBERS and after.kind in NUMBERS:
             made[at] = replace(token, kind="DASHED")
     return made
+
+
+def _is_unknown(token: Token) -> bool:
+    return token.kind == "UNKNOWN" or token.ingredient_is_unknown
 
 
 def _is_of_a_proportion(found: list[Token], at: int) -> bool:
@@ -162,6 +168,18 @@ def _is_of_a_proportion(found: list[Token], at: int) -> bool:
         if not kinds & {"NAME", "UNKNOWN"} or not kinds & NUMBERS or kinds & measured:
             return False
     return True
+
+
+def _doses(found: list[Token]) -> list[Token]:
+    """``20 drops/100 g`` is so many per so much, and ``olive oil up to 100 %`` what is missing to it."""
+    made = list(found)
+    for at in range(1, len(found) - 2):
+        token, before = found[at], found[at - 1]
+        if token.kind == "SLASH" and before.value == "drop" and found[at + 2].value in MASSES | VOLUMES:
+            made[at] = replace(token, kind="PER")
+        elif token.text.lower() == "up to" and before.kind in ("NAME", "UNKNOWN"):
+            made[at] = replace(token, kind="TO")
+    return made
 
 
 def _pers(found: list[Token]) -> list[Token]:
@@ -220,6 +238,7 @@ _STEPS: tuple[Callable[[list[Token]], list[Token]], ...] = (
     _cells,
     dashes,
     _colons,
+    _doses,
     _pers,
     _bases,
     _unit_words,

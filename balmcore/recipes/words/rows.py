@@ -8,7 +8,7 @@ from balmcore.recipes.words.source import CELL, Source
 from balmcore.recipes.words.vocabulary import COUNTED, HEAD_WORDS, UNITS
 
 LONGEST_LINE = 600  # letters: a sentence's worth
-_ENDS = re.compile(r"\n+|(?<=[a-z)]{3})(?<!prox)(?<!tbsp)(?<!tsp)\.\s+(?=[A-Z])|[!?]\s+(?=[A-Z])")
+_ENDS = re.compile(r"\n+|(?<=[a-z)]{3})(?<!prox)(?<!tbsp)(?<!tsp)(?<!vit)\.\s+(?=[A-Z])|[!?]\s+(?=[A-Z])")
 _GOES_ON = re.compile(r"\s*\(?\s*or\b", re.IGNORECASE)
 
 

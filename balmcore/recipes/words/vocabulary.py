@@ -155,8 +155,8 @@ PHRASES: dict[tuple[str, ...], tuple[str, str]] = {
         ("UNIT", "tbsp", "table spoon|table spoons"),
         ("UNIT", "tsp", "tea spoon|tea spoons"),
         ("VAGUE", "handful", "hand full"),
-        ("WEIGHT", "", "by weight|in weight|weighed|weight|wt|by mass"),
-        ("VOLUME", "", "by volume|in volume|fluid|liquid measure"),
+        ("WEIGHT", "", "w / w|by weight|in weight|weighed|weight|wt|by mass"),
+        ("VOLUME", "", "v / v|by volume|in volume|fluid|liquid measure"),
         ("EQUAL", "", "equal parts|equal amounts|equal weights|equal quantities|in equal parts|in equal amounts|"
                       "same amounts|equal parts by weight|equal measures|equal"),
         ("EACH", "", "each|of each|apiece|each of|ea"),
@@ -167,11 +167,11 @@ PHRASES: dict[tuple[str, ...], tuple[str, str]] = {
         ("BASED", "", "of the base|of base|on the base|of the base weight|of the blend|of the mixture|of the oil phase|"
                       "of the fat phase|of the fats"),
         ("REST", "", "q s|qs|q s to|the rest|rest|the rest is|the remainder|remainder|remaining|balance|the balance|"
-                     "make up to|made up to|top up to|fill up to|"
+                     "make it up to|bring it up to|make up to|made up to|top up to|fill up to|"
                      "top up with|topped up with|fill up with|make up with|made up with|quantum satis|"
                      "enough|as much as needed|what is missing"),
         ("PER", "", "per|to the|to each|to every|for each|for every|in each|in every"),
-        ("BOUND", "", "or more|or less|at least|at most|max|maximum|min|minimum|as needed|to taste|not more than|"
+        ("BOUND", "", "or more|or less|at least|at most|max|maximum|minimum|as needed|to taste|not more than|"
                       "no more than|no less than|not less than|more than|less than|as required|as desired|up to"),
         ("NOT", "", "instead of|rather than|in place of|no|not|without|never|"
                       "omit|omitting|leave out|free of|free from|avoid|avoiding|none|nothing"),
