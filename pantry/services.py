@@ -19,7 +19,7 @@ from django.utils import timezone
 from balmcore import units
 from balmcore.advice.shelf_life import keeps
 from balmcore.composition import Composition, Line, percent_text
-from balmcore.display import day_words, mass_words
+from balmcore.display import day_words, figure, mass_words
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
 from balmcore.recipes.words.herbs import herbs_named
@@ -193,6 +193,8 @@ def _said(value: object) -> str:
     """A value of a lot as its account keeps it."""
     if value in (None, ""):
         return "not written down"
+    if isinstance(value, Decimal):
+        return figure(value, 2)
     return day_words(value) if isinstance(value, date) else f"{value}"
 
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from django import forms
 
+from balmcore.display import figure
 from pantry.forms import day_field
 from pantry.models import Lot
 from pantry.services import odd_days
@@ -20,11 +21,15 @@ class DetailsForm(forms.Form):
     code = forms.CharField(label="Their lot", max_length=60, required=False)
 
     def __init__(self, *arguments: Any, prefs: Preferences, lot: Lot, suppliers: list[str], **options: Any) -> None:
-        initial = {name: getattr(lot, name) for name in self.NAMES}
+        initial = {name: getattr(lot, name) for name in self.NAMES if name != "price"}
         super().__init__(*arguments, **{**options, "initial": initial})
         self.lot = lot
         self.fields["price"] = TypedField(
-            lambda text: money(text, prefs.currency), label=f"Paid for it, {prefs.currency}", required=False
+            lambda text: money(text, prefs.currency),
+            lambda price: figure(price, 2),
+            label=f"Paid for it, {prefs.currency}",
+            initial=lot.price,
+            required=False,
         )
         self.fields["bought"] = day_field("Bought", past=True)
         self.fields["best_before"] = day_field("Best before")
