@@ -21,7 +21,7 @@ from balmcore.errors import Problem
 from balmcore.wording import as_sentence
 from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
 from bench.models import BenchRun, Event
-from formulas.models import Formula, Line, Version
+from formulas.models import Formula, Line, Meaning, Question, Recipe, Version
 from labels.models import LabelText, Maker
 from learning.models import LadderCup
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnContainer, OwnIngredient
@@ -36,6 +36,7 @@ PARTS = (
     BatchFinish,
     PouredPiece,
     LadderCup,
+    Question,
 )  # never without their whole
 BROUGHT = " (brought)"
 OURS = (Preferences, Maker)  # one row each, and ours where there is one
@@ -306,11 +307,16 @@ class _Known:
 
 
 def _only(row: Row) -> Signature | None:
-    """Where only one such row can stand: the window of a shipped kind, the label's words of a formula."""
+    """Where only one such row can stand: the window of a shipped kind, the label's words and the recipe of a formula,
+    what its maker always means by a word."""
     if isinstance(row, OwnKind) and not row.name:
         return ("window", row.like_key)
     if isinstance(row, LabelText):
         return ("text", row.formula_id)
+    if isinstance(row, Recipe):
+        return ("recipe", row.formula_id)
+    if isinstance(row, Meaning):
+        return ("meaning", row.key)
     unique = [c for c in row._meta.constraints if isinstance(c, models.UniqueConstraint) and c.condition is None]
     if unique and not isinstance(row, Version):
         return tuple(getattr(row, name) for name in unique[0].fields)

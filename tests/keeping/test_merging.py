@@ -17,7 +17,9 @@ from batches.models import Batch
 from bench.models import BenchRun
 from exchange.package import read_export
 from exchange.package.merging import MergePlan
-from formulas.models import Formula, Version
+from formulas.models import Formula, Meaning, Recipe, Version
+from formulas.recipes.page import page_of
+from formulas.recipes.services import begin_of
 from formulas.services import restore_version
 from labels.models import Sheet
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient
@@ -99,6 +101,24 @@ class OtherWorkshopTests(TransactionTestCase):
         self.assertGreater(len(walk(self.client)), 60)
         again = read_export(io.BytesIO(package))
         self.assertEqual((sum(again.counts.values()), again.said), (0, ()))
+
+    def test_recipes_come_with_their_questions_and_what_is_always_meant_stays_ours(self) -> None:
+        """A recipe read there is here with its text and what it asks; of two meanings of one word ours stands, and is said."""
+        page = page_of("20 g shea\n2 to 3 oz jojoba", "us", {}, workshop_tables())
+        there = begin_of(page, "Theirs", workshop_tables().kind("pot_salve"), (), False)
+        Meaning.objects.create(key="name:shea", value="shea_butter_refined", said="“shea”: Shea butter, refined")
+        package = exported()
+        self.clear()
+        begin("Ours", "pot_salve")
+        Meaning.objects.create(key="name:shea", value="shea_butter", said="“shea”: Shea butter, unrefined")
+        found = read_export(io.BytesIO(package))
+        recipe = Recipe.objects.get()
+        self.assertEqual((recipe.text, str(recipe.formula), recipe.questions.count()), (page.text, there.name, 3))
+        self.assertEqual(recipe.version, recipe.formula.versions.get())
+        self.assertEqual([meaning.value for meaning in Meaning.objects.all()], ["shea_butter"])
+        self.assertIn("yours stays", " ".join(found.said))
+        again = read_export(io.BytesIO(package))
+        self.assertEqual((sum(again.counts.values()), Recipe.objects.count()), (0, 1))
 
     def test_what_went_on_in_both(self) -> None:
         """A pour noted otherwise here stays as it is here, and it is said; a new check and its entry come; a person of
