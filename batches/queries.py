@@ -16,6 +16,7 @@ from batches.models import Batch, BatchFinish, BatchLine
 from pantry.models import Lot, Preparation
 from pantry.queries import earliest_best_before, lots_of, serving_for
 from workshop.pictures.tin import Tin, tin
+from workshop.words import all_in
 
 MOST_CHOSEN, PER_PAGE, MOST_OFF = 400, 24, 12
 
@@ -48,15 +49,17 @@ class Agenda:
         return bool(self.preparations) or any(entry.batch.starts_at for entry in self.open)
 
 
-def agenda(tables: Tables, coming: str = "", poured: str = "") -> Agenda:
-    """The plan, by pages: what is to come by time, preparations under way, what was poured."""
-    first = Paginator(Batch.objects.unpoured().by_time().for_list(), PER_PAGE).get_page(coming)
-    second = Paginator(Batch.objects.poured().for_list(), PER_PAGE).get_page(poured)
+def agenda(tables: Tables, coming: str = "", poured: str = "", words: str = "") -> Agenda:
+    """The plan, by pages: what is to come by time, preparations under way, what was poured; narrowed to batches whose
+    name or number holds every word."""
+    batches = Batch.objects.filter(all_in(words, "version__formula__name", "pk"))
+    first = Paginator(batches.unpoured().by_time().for_list(), PER_PAGE).get_page(coming)
+    second = Paginator(batches.poured().for_list(), PER_PAGE).get_page(poured)
     unfit = unfit_among([*first.object_list, *second.object_list], tables)
     return Agenda(
         tuple(batch_card(batch, tables, unfit) for batch in first.object_list),
         tuple(batch_card(batch, tables, unfit) for batch in second.object_list),
-        tuple(batch_card(batch, tables) for batch in Batch.objects.called_off().for_list()[:MOST_OFF]),
+        tuple(batch_card(batch, tables) for batch in batches.called_off().for_list()[:MOST_OFF]),
         tuple(Preparation.objects.filter(finished_on=None)),
         first,
         second,

@@ -52,8 +52,9 @@ def export(request: Request, kind: str) -> HttpResponseBase:
 def batch_list(request: Request) -> HttpResponse:
     """The plan: what is to come and when, and what was poured."""
     asked = Fields(request.GET)
-    agenda = queries.agenda(request.tables, asked.text("coming"), asked.text("poured"))
-    return render(request, "batches/list.html", {"agenda": agenda})
+    words = asked.text("q")
+    agenda = queries.agenda(request.tables, asked.text("coming"), asked.text("poured"), words)
+    return render(request, "batches/list.html", {"agenda": agenda, "q": words})
 
 
 def plan(request: Request) -> HttpResponse:

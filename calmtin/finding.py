@@ -3,8 +3,6 @@
 import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from functools import reduce
-from operator import and_
 
 from django.db.models import Q
 from django.urls import reverse
@@ -17,6 +15,7 @@ from pantry.models import Lot
 from pantry.queries import containers, name_of
 from pieces.models import Person
 from pours.models import Pour
+from workshop.words import all_in
 
 MOST_WORDS, MOST_HITS, AROUND = 6, 8, 40
 _NUMBERED = re.compile(r"(batch|lot|pour)?\s*(?:no\.?|nr\.?|#)?\s*(\d{1,9})", re.IGNORECASE)
@@ -107,15 +106,8 @@ def _person(person: Person) -> Hit:
     return Hit(person.name, person.contact, reverse("pieces:person", args=[person.pk]))
 
 
-def _all_in(words: list[str], *fields: str) -> Q:
-    """Every word in one of some fields."""
-    return reduce(
-        and_, (reduce(lambda a, b: a | b, (Q(**{f"{f}__icontains": word}) for f in fields)) for word in words)
-    )
-
-
 def _formulas(words: list[str], tables: Tables) -> list[Hit]:
-    found = Formula.objects.filter(_all_in(words, "name"))[: 4 * MOST_HITS]
+    found = Formula.objects.filter(all_in(" ".join(words), "name"))[: 4 * MOST_HITS]
     return [
         Hit(
             formula.name,
@@ -130,13 +122,15 @@ def _lots(words: list[str], tables: Tables) -> list[Hit]:
     names = {key: item.name for key, item in tables.ingredients.items()}
     names |= {key: each.name for key, each in containers().items()}
     keys = [key for key, name in names.items() if _holds(name, words)]
-    written = _all_in(words, "supplier", "code")
+    written = all_in(" ".join(words), "supplier", "code")
     found = Lot.objects.filter(written | Q(item_key__in=keys, left__gt=0)).order_by("-left", "-pk")[: 4 * MOST_HITS]
     return [_lot(lot, tables) for lot in found]
 
 
 def _people(words: list[str], tables: Tables) -> list[Hit]:
-    return [_person(person) for person in Person.objects.filter(_all_in(words, "name", "contact"))[: 4 * MOST_HITS]]
+    return [
+        _person(person) for person in Person.objects.filter(all_in(" ".join(words), "name", "contact"))[: 4 * MOST_HITS]
+    ]
 
 
 def _ingredients(words: list[str], tables: Tables) -> list[Hit]:
@@ -152,8 +146,8 @@ def _holds(text: str, words: list[str]) -> bool:
 
 
 def _notes(words: list[str], tables: Tables) -> list[Hit]:
-    pours = Pour.objects.filter(_all_in(words, "notes")).select_related("batch__version__formula", "finish")
-    versions = Version.objects.filter(_all_in(words, "note")).select_related("formula")
+    pours = Pour.objects.filter(all_in(" ".join(words), "notes")).select_related("batch__version__formula", "finish")
+    versions = Version.objects.filter(all_in(" ".join(words), "note")).select_related("formula")
     found = [
         Hit(_called(pour), _around(pour.notes, words[0]), pour.get_absolute_url()) for pour in pours[: 2 * MOST_HITS]
     ]

@@ -16,6 +16,7 @@ from pantry.models import Lot
 from pieces.models import Handout, Person
 from pours.models import Pour
 from pours.tracing import trace
+from workshop.words import all_in
 
 MOST_NAME, MOST_CONTACT, PER_PAGE = 80, 200, 50
 
@@ -95,9 +96,12 @@ def forget(person: Person) -> int:
     return int(held)
 
 
-def people(page: str) -> Page:
-    """People with how many pieces they have, by name. Three queries, however many there are."""
-    found = Person.objects.annotate(held=Sum("handouts__count"), pours=Count("handouts__pour", distinct=True))
+def people(page: str, words: str = "") -> Page:
+    """People whose name or contact holds every word, with how many pieces they have, by name. Three queries, however
+    many there are."""
+    found = Person.objects.filter(all_in(words, "name", "contact")).annotate(
+        held=Sum("handouts__count"), pours=Count("handouts__pour", distinct=True)
+    )
     return Paginator(found.order_by("name"), PER_PAGE).get_page(page)
 
 
@@ -203,9 +207,11 @@ def _gone(handouts: QuerySet[Handout]) -> dict[int, int]:
     return dict(handouts.values_list("pour").annotate(count=Sum("count")))
 
 
-def ledger(page: str) -> tuple[Page, list[Remaining]]:
-    """A page of all pours, the newest first, and what is left of each. Four queries, however many there are."""
-    pours = Pour.objects.select_related("batch__version__formula", "finish").prefetch_related("batch__containers")
+def ledger(page: str, words: str = "") -> tuple[Page, list[Remaining]]:
+    """A page of all pours whose name, finish or batch holds every word, the newest first, and what is left of each.
+    Four queries, however many there are."""
+    narrowed = Pour.objects.filter(all_in(words, "batch__version__formula__name", "finish__name", "batch__pk"))
+    pours = narrowed.select_related("batch__version__formula", "finish").prefetch_related("batch__containers")
     found = Paginator(pours.order_by("-poured_on", "-pk"), PER_PAGE).get_page(page)
     return found, remaining(list(found))
 

@@ -30,10 +30,11 @@ MOST_PIECES, MOST_ASKED = 100_000, 300
 @require_safe
 def index(request: Request) -> HttpResponse:
     """Every pour with its labels and what is left of it."""
-    page, rows = accounts.ledger(Fields(request.GET).text("page"))
+    asked = Fields(request.GET)
+    page, rows = accounts.ledger(asked.text("page"), asked.text("q"))
     unfit = unfit_among([row.pour.batch for row in rows], request.tables)
     shown = [(row, unfit.get(row.pour.batch_id, "")) for row in rows]
-    context = {"page": page, "rows": shown, "today": timezone.localdate()}
+    context = {"page": page, "rows": shown, "today": timezone.localdate(), "q": asked.text("q")}
     return render(request, "pieces/index.html", context)
 
 
@@ -129,7 +130,9 @@ def take_back(request: Request, pk: int) -> HttpResponse:
 @require_safe
 def people(request: Request) -> HttpResponse:
     """Everybody who has pieces."""
-    return render(request, "pieces/people.html", {"page": accounts.people(Fields(request.GET).text("page"))})
+    asked = Fields(request.GET)
+    page = accounts.people(asked.text("page"), asked.text("q"))
+    return render(request, "pieces/people.html", {"page": page, "q": asked.text("q")})
 
 
 @require_safe

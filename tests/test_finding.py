@@ -66,3 +66,20 @@ class FindingTests(TestCase):
         self.assertEqual((len(group.hits), group.more), (8, 4))
         with self.assertNumQueries(6):
             find("neap", shipped())
+
+    def test_lists_that_grow_are_narrowed_by_words(self) -> None:
+        """Batches by name or number, labels by name, finish or batch, people by name or contact."""
+        other = begin("Doldrums", "pot_salve").versions.get()
+        page = self.client.get("/batches/plan", {"version": other.pk})
+        self.client.post("/batches/plan", form_data(page, "plan", save="1"))
+        Person.objects.create(name="The pilot", contact="harbour office")
+        for path, words, there, gone in (
+            ("/batches/", "doldr", "Doldrums", "Spring Tide"),
+            ("/batches/", str(self.batch.pk), "Spring Tide", "Doldrums"),
+            ("/labels/", "tide spring", "Spring Tide", "Doldrums"),
+            ("/labels/people", "galley", "The cook of the ferry", "The pilot"),
+        ):
+            found = self.client.get(path, {"q": words})
+            self.assertContains(found, there, msg_prefix=path)
+            self.assertNotContains(found, gone, msg_prefix=path)
+        self.assertNotContains(self.client.get("/labels/", {"q": "doldrums"}), "Spring Tide")
