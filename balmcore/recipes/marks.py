@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 USED, ASKED, NOTED, LEFT = "used", "asked", "note", "left"
 _PARTING = " \t.,:;|-–—()"
-_SAYS_SOMETHING = frozenset({"FORM", "BOUND", "WEIGHT", "VOLUME", "BASED", "EXTRA"})
+_SAYS_SOMETHING = frozenset({"FILLER", "FORM", "BOUND", "WEIGHT", "VOLUME", "BASED", "EXTRA"})
 
 
 @dataclass(frozen=True)
