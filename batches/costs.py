@@ -7,7 +7,7 @@ from decimal import Decimal
 from django.db.models import Sum
 
 from balmcore.making.cost import Bill, Paid, Price, bill, blended
-from balmcore.making.scaling import Piece
+from balmcore.making.scaling import Piece, added_up
 from balmcore.tables import Tables
 from batches.models import Batch
 from batches.reserving import free_lots
@@ -71,12 +71,10 @@ def cost_at(
 def cost_of(batch: Batch, pieces: Sequence[Piece], tables: Tables, prefs: Preferences) -> Cost:
     """What a stored batch costs. What it drew is priced at what was paid for it, and never anew; what it has still to
     draw by the lots that are free for it."""
-    lines: dict[str, Decimal] = {}
-    for line in batch.lines.all():
-        lines[line.ingredient_key] = lines.get(line.ingredient_key, Decimal(0)) + line.mass_g
+    lines = added_up(*({line.ingredient_key: line.mass_g} for line in batch.lines.all()))
     names = {row.container_key: row.name for row in batch.containers.all()}
     drawn, filled = _drawn(batch), _filled(batch, names)
-    wanted = {**lines, **_counted(pieces)}
+    wanted = {**lines, **added_up(*({piece.key: Decimal(piece.count)} for piece in pieces))}
     open_for = {key: amount - _amount(drawn.get(key, ()), filled.get(key, ())) for key, amount in wanted.items()}
     needs = {} if batch.is_over else {key: amount for key, amount in open_for.items() if amount > 0}
     comes_back = tools()
@@ -92,13 +90,6 @@ def cost_of(batch: Batch, pieces: Sequence[Piece], tables: Tables, prefs: Prefer
             prices[key] = replace(price, is_whole=price.is_whole and (key not in ahead or ahead[key].is_whole))
     prices |= {key: Price(Decimal(0), "it comes back") for key in comes_back if key in names}
     return cost_at(lines, pieces, names, prices, tables, prefs, is_paid=batch.is_over)
-
-
-def _counted(pieces: Iterable[Piece]) -> dict[str, Decimal]:
-    counts: dict[str, Decimal] = {}
-    for piece in pieces:
-        counts[piece.key] = counts.get(piece.key, Decimal(0)) + piece.count
-    return counts
 
 
 def _amount(*parts: Iterable[Paid]) -> Decimal:

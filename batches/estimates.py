@@ -11,7 +11,7 @@ from balmcore.composition import Composition, percent_text
 from balmcore.making.cost import PieceCost, Price
 from balmcore.making.dosing import Dosing, dosing_in_finish
 from balmcore.making.portions import Portion
-from balmcore.making.scaling import Piece, Scaled
+from balmcore.making.scaling import Piece, Scaled, added_up
 from balmcore.making.steps import Method, Setup, Step
 from balmcore.making.stock import Most, most
 from balmcore.physics.cooling import CoolDown, by_method, rivals
@@ -152,15 +152,6 @@ def needs(scaled: Scaled) -> tuple[dict[str, int], dict[str, Decimal]]:
     for piece in scaled.pieces:
         counts[piece.key] = counts.get(piece.key, 0) + piece.count
     return counts, added_up(scaled.lines, *(portion.add for portion in scaled.portions))
-
-
-def added_up(*parts: Mapping[str, Decimal]) -> dict[str, Decimal]:
-    """Grams by key, those of all parts together."""
-    grams: dict[str, Decimal] = {}
-    for part in parts:
-        for key, mass in part.items():
-            grams[key] = grams.get(key, Decimal(0)) + mass
-    return grams
 
 
 @dataclass(frozen=True)

@@ -63,13 +63,8 @@ def wished(wanted: Wanted, tables: Tables) -> Wishes:
     notes of its reading."""
     words = []
     for word in wanted.without:
-        for tried in (word, " ".join(word.split()[:2]), word.split()[0]):
-            try:
-                named_by(tried, tables)
-            except Problem:
-                continue
-            words.append(tried)
-            break
+        tried = (word, " ".join(word.split()[:2]), word.split()[0])
+        words += [next((each for each in tried if names_something(each, tables)), "")]
     return read_wishes(tables, wanted.vegan, dict.fromkeys(words))
 
 
@@ -97,6 +92,14 @@ def named_by(word: str, tables: Tables) -> frozenset[Ingredient]:
         told = f" Nearest: {', '.join(near)}." if near else " Say one such as tree nuts, shea or liquid oil."
         raise Problem(f"“{word[:40]}” is no allergen, ingredient or family here.{told}", "wishes.without")
     return frozenset(found)
+
+
+def names_something(word: str, tables: Tables) -> bool:
+    """Whether a wish names anything here."""
+    try:
+        return bool(named_by(word, tables))
+    except Problem:
+        return False
 
 
 def nearest_words(text: str, tables: Tables, limit: int = 3) -> list[str]:

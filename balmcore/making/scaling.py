@@ -247,6 +247,15 @@ def with_added(base: Composition, base_g: Decimal, added: Iterable[tuple[Ingredi
     return Composition(tuple(Line(item, mass) for item, mass in grams.items()))
 
 
+def added_up(*parts: Mapping[str, Decimal]) -> dict[str, Decimal]:
+    """Grams or pieces by key, those of all parts together."""
+    amounts: dict[str, Decimal] = {}
+    for part in parts:
+        for key, amount in part.items():
+            amounts[key] = amounts.get(key, Decimal(0)) + amount
+    return amounts
+
+
 def pitchers(containers: Mapping[str, Container]) -> list[Container]:
     """Pitchers and bowls, the smallest first."""
     vessels = [c for c in containers.values() if c.kind == "vessel" and c.capacity_ml >= 100]

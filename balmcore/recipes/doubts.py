@@ -14,6 +14,16 @@ SURE_FROM, LIKELY_FROM = 0.9, 0.6
 Answers = Mapping[str, str]
 
 
+def is_for_always(key: str) -> bool:
+    """Whether the answer under a key holds for every recipe, and may be remembered."""
+    return ":" in key and "@" not in key
+
+
+def line_of(key: str) -> str:
+    """The line that the answer under a key is about, empty where it is about no single one."""
+    return key.partition("@")[2]
+
+
 class Doubted(StrEnum):
     """What a doubt is about."""
 

@@ -71,11 +71,9 @@ class ReadLine:
         """Whether it comes into a formula: known, weighed and in."""
         return self.ingredient is not None and bool(self.grams) and not self.is_out
 
-    def doubted(
-        self, kind: Doubted, asks: str, sure: float, choices: tuple[Choice, ...] = (), name: str = "amount"
-    ) -> "ReadLine":
-        """With one more question."""
-        made = Doubt(kind, asks, choices, "", f"{name}@{self.key}")
+    def doubted(self, kind: Doubted, asks: str, sure: float, choices: tuple[Choice, ...] = ()) -> "ReadLine":
+        """With one more question, about its amount."""
+        made = Doubt(kind, asks, choices, "", f"amount@{self.key}")
         return replace(self, sure=min(self.sure, sure), doubts=(*self.doubts, made))
 
 

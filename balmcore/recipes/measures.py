@@ -72,8 +72,8 @@ def grams_of(amounts: tuple[Sum, ...], item: Ingredient | None, found: Measured)
         # The weight beside it settles what a cup holds, and what an ounce is.
         found.doubts = [doubt for doubt in found.doubts if doubt.kind not in (Doubted.FORM, Doubted.UNIT)]
         found.sure = SURE if not found.doubts else found.sure
-    elif (exact := _exact(amounts, item, found)) is not None and any(
-        q.unit in TWO_SIZES for way in amounts for q in way
+    elif (
+        any(q.unit in TWO_SIZES for way in amounts for q in way) and (exact := _exact(amounts, item, found)) is not None
     ):
         # So does the exact volume beside a pint, which is the one that is meant.
         taken = exact

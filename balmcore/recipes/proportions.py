@@ -237,7 +237,7 @@ def _beside(line: ReadLine) -> ReadLine:
 
 def _percent_doubts(lines: list[ReadLine], total: float) -> list[str]:
     """What to say when percent do not add to a hundred."""
-    if abs(total - 100) < 0.05:
+    if abs(total - 100) < 0.005:
         return []
     extras = sum(_percent_of(line) for line in lines if line.ingredient and line.ingredient.role == Role.EXTRA)
     if extras and abs(total - extras - 100) < 0.005:

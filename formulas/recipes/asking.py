@@ -5,8 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from balmcore.composition import Composition
-from balmcore.design.wishes import named_by, read_wishes
-from balmcore.errors import Problem
+from balmcore.design.wishes import names_something, read_wishes
 from balmcore.tables import Tables
 from formulas.models import Question, Recipe, Version
 
@@ -53,13 +52,6 @@ def asked_of(version: Version) -> Asked:
 
 def with_wishes(asked: Asked, composition: Composition, tables: Tables) -> Asked:
     """With what a composition holds against what the recipe wishes."""
-    words = [word for word in asked.without if _is_known(word, tables)]
+    words = [word for word in asked.without if names_something(word, tables)]
     wishes = read_wishes(tables, asked.vegan, words)
     return replace(asked, against=[item.name for item in composition.ingredients if not wishes.allow(item)])
-
-
-def _is_known(word: str, tables: Tables) -> bool:
-    try:
-        return bool(named_by(word, tables))
-    except Problem:
-        return False

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from django.http import QueryDict
 
@@ -9,7 +10,7 @@ from balmcore.advice.kind_of import Proposal, kind_of
 from balmcore.composition import normalise
 from balmcore.design.wishes import Wishes, wished
 from balmcore.errors import Problem
-from balmcore.recipes.doubts import Doubted
+from balmcore.recipes.doubts import Doubted, line_of
 from balmcore.recipes.lines import ReadLine
 from balmcore.recipes.reading import LONGEST_TEXT, RecipeReading, composition, read
 from balmcore.tables import Tables
@@ -93,7 +94,7 @@ class RecipePage:
         grams = composition(self.reading)
         return kind_of(normalise(grams), self.tables, self.reading.title) if grams.lines else None
 
-    @property
+    @cached_property
     def wishes(self) -> Wishes | None:
         """What the text wishes, as far as it names something here."""
         found = wished(self.reading.wishes, self.tables) if self.reading and self.tables else None
@@ -151,7 +152,5 @@ def _under(prefix: str, data: QueryDict) -> dict[str, str]:
 
 def _that_count(answers: Mapping[str, str], found: RecipeReading) -> dict[str, str]:
     """The answers but for those about lines that are gone."""
-    lines = {line.key for line in found.lines}
-    return {
-        key: value for key, value in answers.items() if "@" not in key or key.partition("@")[2] in {*lines, "recipe"}
-    }
+    lines = {"", "recipe", *(line.key for line in found.lines)}
+    return {key: value for key, value in answers.items() if line_of(key) in lines}

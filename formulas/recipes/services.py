@@ -7,6 +7,7 @@ from django.db import transaction
 
 from balmcore.composition import Composition, normalise
 from balmcore.errors import Problem
+from balmcore.recipes.doubts import is_for_always
 from balmcore.recipes.reading import RecipeReading, composition
 from balmcore.tables import Kind
 from balmcore.wording import listed
@@ -66,7 +67,7 @@ def remember(page: RecipePage) -> None:
     """Keep the answers that hold for every recipe: which shea, what a cup of pellets weighs."""
     settled = {one.key: one.said for line in (page.reading.lines if page.reading else ()) for one in line.settled}
     for key, value in page.answers.items():
-        if _is_for_always(key) and key in settled and value != ASK_AGAIN:
+        if is_for_always(key) and key in settled and value != ASK_AGAIN:
             Meaning.objects.update_or_create(
                 key=key[:200], defaults={"value": value, "said": f"{_about(key)}: {settled[key]}"[:300]}
             )
@@ -81,10 +82,6 @@ def size_of(version: Version) -> Decimal | None:
     """How much the recipe of a version makes, where it says so, and the version is the one that was read."""
     found = Recipe.objects.filter(version=version).values_list("total_g", flat=True)
     return next(iter(found), None)
-
-
-def _is_for_always(key: str) -> bool:
-    return ":" in key and "@" not in key
 
 
 def _about(key: str) -> str:
