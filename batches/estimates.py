@@ -20,7 +20,7 @@ from balmcore.tables import Tables
 from balmcore.wording import minutes_and_hours
 from batches.batch_plan import BatchPlan
 from batches.clock.datetimes import format_datetime, format_time
-from batches.costs import cost_at
+from batches.supply.costs import cost_at
 from pantry.models import Lot
 from pantry.queries import held_by, serving
 from workshop.models import Preferences

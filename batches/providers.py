@@ -2,7 +2,7 @@
 
 from django.urls import reverse
 
-from batches.reserving import holds
+from batches.supply.reserving import holds
 from formulas.hooks import ways_on
 from formulas.models import Version
 from pantry.hooks import HeldFor, holds_of_lot

@@ -30,7 +30,7 @@ from batches.hooks import (
     pour_address,
 )
 from batches.models import DEFAULT_PITCHER, Batch
-from batches.shopping import shopping
+from batches.supply.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card
 from formulas.recipes.asking import asked_of

@@ -18,7 +18,7 @@ from balmcore.tables import Tables
 from balmcore.wording import as_sentence, in_sentence, listed
 from batches.clock.datetimes import format_time
 from batches.models import Batch
-from batches.shopping import shopping
+from batches.supply.shopping import shopping
 from bench.models import Event
 from formulas.models import Formula
 from formulas.queries import FormulaCard

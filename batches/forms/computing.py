@@ -29,13 +29,13 @@ from batches import estimates
 from batches.batch_plan import BatchPlan
 from batches.clock.datetimes import parse_datetime
 from batches.clock.scheduling import Schedule, propose_schedule
-from batches.costs import Cost, cost_at
 from batches.estimates import FinishSummary, summaries
 from batches.forms.containers import ContainerForm
 from batches.forms.finishes import FinishForm, name_apart, planned
 from batches.forms.plan_fields import PlanFields
 from batches.models import Batch
-from batches.reserving import free_lots
+from batches.supply.costs import Cost, cost_at
+from batches.supply.reserving import free_lots
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.queries import earliest_best_before, paid_for, serving_for, tools

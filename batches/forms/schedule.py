@@ -15,8 +15,8 @@ from batches import estimates
 from batches.batch_plan import BatchPlan, portions_of
 from batches.clock.datetimes import datetime_field
 from batches.clock.scheduling import propose_schedule, schedule_batch
-from batches.costs import Cost, cost_of
 from batches.models import Batch
+from batches.supply.costs import Cost, cost_of
 from workshop.models import Preferences
 from workshop.web import Fields
 

@@ -10,11 +10,11 @@ from django.utils import timezone
 
 from balmcore.composition import Composition
 from balmcore.tables import shipped
-from batches.costs import cost_of
 from batches.models import Batch, Draw
-from batches.reserving import free_lots, holds
 from batches.services import mark_poured
 from batches.sheet import sheet_rows
+from batches.supply.costs import cost_of
+from batches.supply.reserving import free_lots, holds
 from formulas.models import Version
 from pantry.models import Entry, Lot
 from pantry.queries import lots_of

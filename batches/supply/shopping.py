@@ -10,7 +10,7 @@ from django.urls import reverse
 from balmcore.making.stock import Packs, packs
 from balmcore.tables import Tables
 from batches.models import Batch
-from batches.reserving import holds, still_needs
+from batches.supply.reserving import holds, still_needs
 from pantry.queries import containers, held_by, last_bought, lots_of, name_of, pack_sizes, tools
 
 

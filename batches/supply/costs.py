@@ -10,7 +10,7 @@ from balmcore.making.cost import Bill, Paid, Price, bill, blended
 from balmcore.making.scaling import Piece, added_up
 from balmcore.tables import Tables
 from batches.models import Batch
-from batches.reserving import free_lots
+from batches.supply.reserving import free_lots
 from pantry.models import Entry, Lot
 from pantry.queries import paid, paid_for, tools
 from workshop.models import Preferences
