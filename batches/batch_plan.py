@@ -75,14 +75,15 @@ class BatchPlan:
         show: Display = CELSIUS,
         portions: Sequence[Portion] = (),
         pace: Pace = USUAL_PACE,
+        is_made_ready: bool = False,
     ) -> Setup:
         """What a method is worked out for, when so many grams of a composition are in the pot, and
-        ``portions`` are taken of it; ``pace`` is that of this bench."""
+        ``portions`` are taken of it; ``pace`` is that of this bench, which may be made ready already."""
         vessels = Vessels(tuple(self.fillings), dict(self.containers_by_key), self.pitcher)
         handling = Handling(
             self.pour_c, self.overrun, self.room_c, self.cooling, self.melting, self.heating, self.whipper
         )
-        return Setup(composition, kind, float(total_g), vessels, handling, tuple(portions), pace, show)
+        return Setup(composition, kind, float(total_g), vessels, handling, tuple(portions), pace, show, is_made_ready)
 
 
 def portions_of(batch: Batch, tables: Tables) -> tuple[Portion, ...]:
@@ -100,6 +101,20 @@ def portions_of(batch: Batch, tables: Tables) -> tuple[Portion, ...]:
         finish = Finish(row.name, total, add, count)
         found.append(Portion(finish, batch.to_composition(tables, row), row.mass_g, grams))
     return tuple(found)
+
+
+def setup_of(batch: Batch, tables: Tables, show: Display = CELSIUS, pace: Pace = USUAL_PACE) -> Setup:
+    """What a stored batch's method is worked out for, by what is really in its pot and how fast the bench is."""
+    composition = batch.weighed_in(tables)
+    return BatchPlan.of(batch).setup(
+        composition,
+        batch.to_kind(tables),
+        composition.total,
+        show,
+        portions_of(batch, tables),
+        pace,
+        batch.is_made_ready,
+    )
 
 
 def _pitcher(key: str) -> Container:

@@ -10,6 +10,7 @@ from django.utils import timezone
 from balmcore.composition import Composition, percent_text
 from balmcore.making.cost import PieceCost, Price
 from balmcore.making.dosing import Dosing, dosing_in_finish
+from balmcore.making.method.rounds import each_pitcher, rounds_told
 from balmcore.making.portions import Portion
 from balmcore.making.scaling import Piece, Scaled, added_up
 from balmcore.making.steps import Method, Setup, Step
@@ -44,7 +45,8 @@ class Timed:
 
 @dataclass(frozen=True)
 class Clock:
-    """A method on the clock. ``start`` is None while it has no time yet."""
+    """A method on the clock. ``start`` is None while it has no time yet; ``rounds`` says that it takes several
+    pitchers, ``each_pitcher`` what goes into each."""
 
     method: Method
     steps: tuple[Timed, ...]
@@ -52,6 +54,8 @@ class Clock:
     start: datetime | None
     ready: datetime | None
     sentence: str
+    rounds: str = ""
+    each_pitcher: str = ""
 
 
 def clock_of(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE) -> Clock:
@@ -65,7 +69,16 @@ def clock_of(setup: Setup, made: Method, start: datetime | None, size: Point = W
     sentence = (
         f"Start {format_datetime(start)}, ready {format_time(ready)}: {hands}." if start and ready else f"{hands}."
     )
-    return Clock(made, tuple(steps), melt_timeline(setup, made, start, size), start, ready, sentence)
+    return Clock(
+        made,
+        tuple(steps),
+        melt_timeline(setup, made, start, size),
+        start,
+        ready,
+        sentence,
+        rounds_told(setup),
+        each_pitcher(setup),
+    )
 
 
 def melt_timeline(setup: Setup, made: Method, start: datetime | None, size: Point = WIDE) -> Graph:
@@ -132,7 +145,13 @@ def cooling_choices(setup: Setup) -> list[Choice]:
     if setup.is_whipped or setup.handling.cooling == "cold_whip":
         return []
     found = by_method(
-        setup.prediction, setup.largest_body, setup.handling.pour_c, setup.handling.room_c, setup.melt, setup.is_held
+        setup.prediction,
+        setup.largest_body,
+        setup.handling.pour_c,
+        setup.handling.room_c,
+        setup.melt,
+        setup.is_held,
+        setup.count,
     )
     return [
         Choice(

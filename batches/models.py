@@ -68,7 +68,8 @@ class Batch(models.Model):
     """A planned melt.
 
     ``starts_at`` is empty until it has a place on the clock; ``length_min`` and ``occupies``, the
-    things it keeps busy in minutes from its start, are kept as they were worked out then.
+    things it keeps busy in minutes from its start, are kept as they were worked out then, and so is whether an earlier
+    batch of its day has the bench ``is_made_ready`` for it.
     ``override_reason`` is what its maker said to a limit that it is over, ``known_unfit`` what of lots in it that
     are not good they said that they know. ``drop_shift`` are the points that a drop of its pot was firmer than the
     model, 0 until one was felt. ``driven_off_g`` is by how much its pot was lighter once its water had left, None
@@ -114,6 +115,7 @@ class Batch(models.Model):
     starts_at = models.DateTimeField(null=True, blank=True, db_index=True)
     length_min = MeasureField(low=0, high=LONGEST_MIN, default=0)
     occupies = models.JSONField(default=list, blank=True)
+    is_made_ready = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
 
     objects = BatchQuerySet.as_manager()
@@ -249,15 +251,22 @@ class Batch(models.Model):
 
 def uses_of(occupies: Any) -> list[Use]:
     """What a batch occupies as it is kept; what of it cannot be is left out, and ``doctor`` says so."""
-    return [Use(*each) for each in occupies if _is_use(each)] if isinstance(occupies, list) else []
+    rows = [each for each in occupies if _is_use(each)] if isinstance(occupies, list) else []
+    return [Use(what, start, end, alone=bool(alone)) for what, start, end, *alone in rows]
+
+
+def to_row(use: Use) -> list[Any]:
+    """A use as it is kept: its name, the minutes from and to, and that nothing else may be there."""
+    return [use.what, round(use.start, 2), round(use.end, 2), *([True] if use.alone else [])]
 
 
 def _is_use(value: Any) -> bool:
     return (
         isinstance(value, list)
-        and len(value) == 3
+        and len(value) in (3, 4)
         and isinstance(value[0], str)
-        and all(type(minute) in (int, float) and abs(minute) < LONGEST_MIN for minute in value[1:])
+        and all(type(minute) in (int, float) and abs(minute) < LONGEST_MIN for minute in value[1:3])
+        and value[3:] in ([], [True])
     )
 
 

@@ -18,6 +18,7 @@ from balmcore.physics.ways_of_heating import DIRECT, DIRECT_NAME, HEATING_METHOD
 from batches import fitness, lists, queries, safety, services
 from batches import sheet as sheets
 from batches.clock.calendar import calendar
+from batches.clock.days import after_it
 from batches.forms import finishes, schedule
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
@@ -177,7 +178,8 @@ def method(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST":
         typed = schedule.read(Fields(request.POST))
         try:
-            note = schedule.reschedule(typed, batch, request.tables, request.experience)
+            carries = bool(request.POST.get("carry"))
+            note = schedule.reschedule(typed, batch, request.tables, request.experience, carries)
         except Problem as problem:
             said = problem.sentence
         else:
@@ -190,6 +192,8 @@ def method(request: Request, pk: int) -> HttpResponse:
         "cooling_methods": COOLING_METHODS.values(),
         "own_cooling": request.experience.cooling_sentences(batch.to_composition(request.tables)),
         "whens": Batch.When.choices,
+        "after_it": after_it(batch),
+        "carries": bool(request.POST.get("carry")),
     }
     return render(request, "batches/method.html", context, status=400 if said else 200)
 

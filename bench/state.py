@@ -20,7 +20,7 @@ from balmcore.making.steps import Pace, Setup
 from balmcore.physics.firmness import WINDOW_C, points_apart, predict
 from balmcore.tables import Tables
 from balmcore.trials.experience import Experience
-from batches.forms.schedule import setup_of
+from batches.batch_plan import setup_of
 from batches.models import Batch, BatchFinish
 from batches.queries import planned_firmness
 from bench.models import BenchRun, Event, stamp

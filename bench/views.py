@@ -7,12 +7,14 @@ from django.contrib import messages
 from django.http import Http404, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST, require_safe
 
 import batches.fitness
 import batches.safety
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
+from batches.clock.days import settle
 from batches.hooks import pour_address
 from batches.models import Batch
 from bench import example as examples
@@ -249,7 +251,8 @@ def call_off(request: Request, pk: int) -> HttpResponse:
         except Problem as refusal:
             problem = refusal.sentence
         else:
-            messages.success(request, "The batch is called off.")
+            moved = settle(localdate(batch.starts_at), request.tables, request.experience) if batch.starts_at else ""
+            messages.success(request, f"The batch is called off. {moved}".strip())
             return redirect("pantry:lot", kept.pk) if kept else redirect("batches:list")
     context = {
         "batch": batch,

@@ -12,14 +12,12 @@ from typing import Any
 from django.utils import timezone
 
 from balmcore.composition import Composition
-from balmcore.making.method import method_for
 from balmcore.making.portions import FinishPlan, Wanted
 from balmcore.making.pot import pour_temperature
 from balmcore.making.scaling import Filling
 from balmcore.tables import Container, shipped
-from batches.batch_plan import BatchPlan
+from batches.batch_plan import BatchPlan, setup_of
 from batches.clock.scheduling import schedule_batch, schedule_for
-from batches.forms.schedule import setup_of
 from batches.models import Batch, BatchFinish
 from batches.services import plan_batch
 from bench.hooks import Filled
@@ -27,10 +25,12 @@ from bench.weights.recording import record_weights
 from demo.year import ladder_test, since
 from formulas.models import Formula, Version
 from formulas.services import begin_formula, save_version
+from learning.experience import experience_of
 from pantry.models import Entry, Lot, Preparation
 from pantry.services import Purchase, begin_preparation, correct, finish_preparation, mark, receive
 from pantry.tables import workshop_tables
 from pours.services import record_pour
+from workshop.services import preferences
 
 FILE = Path(__file__).parent / "net_loft.toml"
 YEAR = Path(__file__).parent / "net_loft_year.toml"
@@ -51,7 +51,19 @@ def load(file: Path = FILE) -> int:
     for lot in bought:
         if workshop.get("is_used_up"):
             correct(lot, Decimal(0), "Used up.")
+    _put_again(now)
     return len(workshop["formula"])
+
+
+def _put_again(now: datetime) -> None:
+    """What has a time gets it once more, by the pace that the pours written down since have shown."""
+    experience = experience_of(workshop_tables(), preferences())
+    tables = experience.tables or workshop_tables()
+    for batch in Batch.objects.on_clock().for_page():
+        assert batch.ready_at is not None
+        setup = setup_of(batch, tables, pace=experience.pace)
+        schedule_batch(batch, schedule_for(setup, Batch.When.READY, batch.ready_at, now, frozenset({batch.pk})))
+        batch.save()
 
 
 def _day(now: datetime, days_ago: int) -> date:
@@ -162,8 +174,7 @@ def _batch(version: Version, work: dict[str, Any], now: datetime, weighed: dict[
     if "ready_at" in work:
         clock = time.fromisoformat(work["ready_at"])
         deadline = datetime.combine(_day(now, -work["ready_in_days"]), clock, timezone.get_current_timezone())
-        made = method_for(setup_of(batch, shipped()))
-        schedule_batch(batch, schedule_for(made, Batch.When.READY, deadline, now))
+        schedule_batch(batch, schedule_for(setup_of(batch, shipped()), Batch.When.READY, deadline, now))
         batch.save()
     Batch.objects.filter(pk=batch.pk).update(created=now - timedelta(days=work["days_ago"]))
     if weighed is not None:

@@ -10,7 +10,7 @@ from balmcore.making.method.pouring import REWARM_MIN
 from balmcore.tables import Tables
 from balmcore.trials.experience import BenchPace
 from balmcore.trials.rates import Middle, middle
-from batches.forms.schedule import setup_of
+from batches.batch_plan import setup_of
 from batches.models import Batch
 from bench.models import Event
 from bench.state import CLOSING

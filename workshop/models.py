@@ -8,6 +8,7 @@ from django.db import models
 from django.utils import timezone
 
 from balmcore.display import COMMA, DAY_FIRST, MONTH_FIRST, POINT, YEAR_FIRST, Display
+from balmcore.making.schedule import HANDS
 from balmcore.making.whippers import HAND, WHIPPERS
 from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS
 from balmcore.tables import Kind, shipped
@@ -78,6 +79,10 @@ class Preferences(models.Model):
     whipper = models.CharField(
         "Whipped by", max_length=5, default=HAND, choices=[(each.key, each.name) for each in WHIPPERS.values()]
     )
+    cooks = models.PositiveSmallIntegerField("Cooks at the bench", default=1)
+    rings = models.PositiveSmallIntegerField("Rings or baths", default=1)
+    refrigerators = models.PositiveSmallIntegerField("Batches the refrigerator holds at once", default=1)
+    freezers = models.PositiveSmallIntegerField("Batches the freezer holds at once", default=1)
     scent_policy = models.CharField("Scent limits", max_length=8, choices=ScentPolicy, default=ScentPolicy.CAUTIOUS)
     currency = models.CharField("Money in", max_length=4, default="€")
     label_price = models.DecimalField("One label costs", max_digits=8, decimal_places=2, default=Decimal(0))
@@ -98,6 +103,10 @@ class Preferences(models.Model):
             models.CheckConstraint(
                 condition=models.Q(infusion_days__gte=1, infusion_days__lte=365), name="infusion_within_a_year"
             ),
+            models.CheckConstraint(
+                condition=models.Q(cooks__gte=1, rings__gte=1, refrigerators__gte=1, freezers__gte=1),
+                name="one_of_each_at_least",
+            ),
         ]
 
     def clean(self) -> None:
@@ -111,6 +120,16 @@ class Preferences(models.Model):
     def rooms(self) -> tuple[float, float, float]:
         """Cool room, warm room and hot pocket."""
         return self.cool_room_c, self.warm_room_c, self.hot_pocket_c
+
+    @property
+    def room(self) -> dict[str, int]:
+        """How many batches have room at once, by what they occupy."""
+        return {
+            HANDS: self.cooks,
+            "stove": self.rings,
+            "refrigerator": self.refrigerators,
+            "freezer": self.freezers,
+        }
 
     @property
     def show(self) -> Display:

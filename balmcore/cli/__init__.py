@@ -18,6 +18,7 @@ from balmcore.cli.formulas import (
 )
 from balmcore.cli.making import (
     answer_calibrate,
+    answer_day,
     answer_declare,
     answer_method,
     answer_portions,
@@ -78,6 +79,7 @@ COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "calibrate": answer_calibrate,
     "portions": answer_portions,
     "method": answer_method,
+    "day": answer_day,
     "declare": answer_declare,
     "rates": answer_rates,
     "suspects": answer_suspects,

@@ -1,5 +1,6 @@
 """Commands about making it: rescue, portions, method, calibrate, declare."""
 
+from dataclasses import replace
 from datetime import date
 
 from balmcore.cli.request import (
@@ -17,9 +18,13 @@ from balmcore.composition import Composition
 from balmcore.design.rescue import rescue
 from balmcore.errors import Problem
 from balmcore.labels.declaration import NAMES, declare
+from balmcore.making.day import DayJob, lay_out
 from balmcore.making.method import method_for, usual_setup
 from balmcore.making.portions import Addition, Finish, portioned
 from balmcore.making.scaling import MOST_GRAMS
+from balmcore.making.schedule import NAMES as NAMES_OF_PLACES
+from balmcore.making.schedule import Job
+from balmcore.making.steps import Setup
 from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.firmness import WINDOW_C, predict
@@ -93,17 +98,54 @@ def answer_portions(request: Request) -> Answer:
 METHOD_OF = "pot_salve"  # the kind whose usual containers a melt is poured into, where only its grams are known
 
 
-def answer_method(request: Request) -> Answer:
-    """The steps in which so many grams are made."""
+def _setup_of(request: Request) -> Setup:
+    """So many grams made as is usual, or as the request says."""
     room_c = number_of(request.get("room_c", WINDOW_C), "room_c", -10, 45)
     grams = number_of(request.get("mass_g"), "mass_g", 1, MOST_GRAMS)
     usual = usual_setup(composition_of(request), shipped().kinds[METHOD_OF], grams, shipped().containers, room_c)
-    setup = usual.handled(
+    return usual.handled(
         cooling=choice_of(request, "cooling", tuple(COOLING_METHODS), usual.handling.cooling),
         melting=choice_of(request, "melting", tuple(MELTING_METHODS), usual.handling.melting),
         heating=choice_of(request, "heating", (*HEATING_METHODS, DIRECT), usual.handling.heating),
         whipper=choice_of(request, "whipper", tuple(WHIPPERS), usual.handling.whipper),
     )
+
+
+def answer_day(request: Request) -> Answer:
+    """Several batches of one day, laid out so that the last is done as early as can be."""
+    asked = object_of(request, "room") if "room" in request else {}
+    room = {name: int(number_of(asked.get(name, 1), f"room.{name}", 1, 20)) for name in NAMES_OF_PLACES}
+    jobs, steps = [], {}
+    for number, item in enumerate(listed_of(request, "batches")):
+        if not isinstance(item, dict):
+            raise Problem(f"batches.{number} should be an object.", f"batches.{number}")
+        name, setup = str(item.get("name") or number), _setup_of(item)
+        first = method_for(setup)
+        steps[name] = first.length
+        jobs.append(
+            DayJob(name, Job.of(first), Job.of(method_for(replace(setup, is_made_ready=True))), first.steps[0].length)
+        )
+    if len(steps) < len(jobs):
+        raise Problem("Each batch needs a name of its own.", "batches")
+    found = lay_out(jobs, number_of(request.get("begins_min", 540), "begins_min", 0, 1e6), (), room)
+    return {
+        "batches": [
+            {
+                "name": slot.name,
+                "start_min": slot.start,
+                "end_min": slot.end,
+                "uses": [{"what": use.what, "from_min": use.start, "to_min": use.end} for use in slot.uses],
+            }
+            for slot in found.slots
+        ],
+        "end_min": found.end,
+        "one_after_another_min": sum(steps.values()),
+    }
+
+
+def answer_method(request: Request) -> Answer:
+    """The steps in which so many grams are made."""
+    setup = _setup_of(request)
     return {
         "steps": [
             {

@@ -5,6 +5,7 @@ Steps follow each other. Each knows whether it needs the maker's hands, what it 
 and the calendar all come from the same list.
 """
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -26,6 +27,7 @@ from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS, HeatingMetho
 from balmcore.tables import Container, Ingredient, Kind
 
 BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
+MELT_FILL, WHIPPED_FILL = 0.75, 0.9  # of a pitcher that can be carried, of a bowl that is whipped in
 NOTHING: Array = np.zeros(0)  # the course of a step that has none
 
 
@@ -72,7 +74,8 @@ class Setup:
     """What a method is worked out for: a planned batch and the room it is made in.
 
     ``composition`` and ``total_g`` are as weighed in; ``portions`` are the finishes that the melt is divided into, none
-    where it is one thing; ``pace`` is how fast this bench is. Equal ones have one method.
+    where it is one thing; ``pace`` is how fast this bench is; ``is_made_ready`` where an earlier batch of the day
+    left the bench ready. Equal ones have one method.
     """
 
     composition: Composition
@@ -83,6 +86,7 @@ class Setup:
     portions: tuple[Portion, ...] = ()
     pace: Pace = USUAL_PACE
     show: Display = CELSIUS
+    is_made_ready: bool = False
 
     def handled(self, **changes: Any) -> "Setup":
         """The same handled in another way: ``cooling="freezer"``."""
@@ -113,6 +117,29 @@ class Setup:
     def left_g(self) -> float:
         """Grams of that."""
         return self.total_g * float(self.left.total / self.composition.total)
+
+    @property
+    def count(self) -> int:
+        """How many pieces are filled."""
+        return sum(filling.count for filling in self.vessels.fillings)
+
+    @cached_property
+    def rounds(self) -> int:
+        """How many pitchers it takes, one after another: one where it goes in to the brim, else as many as are three
+        quarters full, or nearly full once air is in it."""
+        melt_ml, room_ml = self.left_g / self.prediction.density_g_ml, self.vessels.pitcher.capacity_ml
+        air = 1 + self.handling.overrun
+        return 1 if melt_ml * air <= room_ml else math.ceil(melt_ml / (room_ml * min(MELT_FILL, WHIPPED_FILL / air)))
+
+    @cached_property
+    def one_round(self) -> "Setup":
+        """What one of its pitchers holds, and as many pieces as that fills."""
+        if self.rounds == 1:
+            return self
+        fillings = tuple(
+            replace(filling, count=max(1, round(filling.count / self.rounds))) for filling in self.vessels.fillings
+        )
+        return replace(self, total_g=self.total_g / self.rounds, vessels=replace(self.vessels, fillings=fillings))
 
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
@@ -174,7 +201,9 @@ class PotEntry:
 
 @dataclass(frozen=True)
 class Step:
-    """One step. ``hands`` is whether the maker has to be there; ``at`` is what it occupies.
+    """One step. ``hands`` is whether it needs the maker's hands, ``watched`` whether somebody has to stay in the room
+    though it does not; ``at`` is what it occupies, and ``alone`` that nothing else may be there. ``round`` is which of
+    several pitchers it is about, 0 for all of them; ``left_at`` is where its pieces are left from its end on.
 
     ``aim_c`` is the one temperature the step is about and ``aim`` says what for ("pour at"), the same
     wherever the step is shown; ``asks`` is False where it is what happens as the melt is left to set.
@@ -190,6 +219,10 @@ class Step:
     length: float
     hands: bool = True
     at: str = ""
+    watched: bool = False
+    alone: bool = False
+    round: int = 0
+    left_at: str = ""
     caution: str = ""
     into: tuple[PotEntry, ...] = ()
     aim: str = ""
@@ -221,7 +254,7 @@ class Method:
 
     @property
     def hands_on(self) -> float:
-        """Minutes of it in which the maker has to be there."""
+        """Minutes of it that need the maker's hands."""
         return sum(step.length for step in self.steps if step.hands)
 
     def timed(self) -> Iterator[tuple[float, Step]]:

@@ -18,7 +18,7 @@ from balmcore.display import figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import Prediction
 from balmcore.physics.grain import GRAINS_ABOVE_SET_K, GRAINS_BELOW_C, GRAINS_TO_C, Grain, grain, readiness
-from balmcore.physics.thermal import Body, Course, Melt, Place, joined, places
+from balmcore.physics.thermal import Body, Course, Melt, Place, crowded, joined, places
 from balmcore.tables import Container
 from balmcore.wording import in_sentence, minutes_and_hours
 
@@ -127,6 +127,7 @@ class _Poured:
     room_c: float
     melt: Melt
     is_held: bool = True
+    count: int = 1
 
     @cached_property
     def firm(self) -> float:
@@ -152,14 +153,17 @@ def cool_down(
     method: str = DEFAULT,
     melt: Melt | None = None,
     is_held: bool = True,
+    count: int = 1,
 ) -> CoolDown:
     """The cooling of a piece poured at ``pour_c``; ``melt`` is its composition as a store of heat, where
-    that is known already, and ``is_held`` whether it was held clear before. Raises :class:`Problem` for a
+    that is known already, ``is_held`` whether it was held clear before, and ``count`` how many stand in the cold
+    together. Raises :class:`Problem` for a
     method that does not cool anything, or one unknown."""
     chosen = COOLING_METHODS.get(method)
     if chosen is None or not chosen.legs:
         raise Problem("Choose how it cools: on the counter, in the refrigerator or in the freezer.", "cooling")
-    return _cooled(_Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition), is_held), chosen)
+    poured = _Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition), is_held, count)
+    return _cooled(poured, chosen)
 
 
 def by_method(
@@ -169,14 +173,16 @@ def by_method(
     room_c: float,
     melt: Melt | None = None,
     is_held: bool = True,
+    count: int = 1,
 ) -> dict[str, CoolDown]:
     """Every way that melts, for comparison."""
-    poured = _Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition), is_held)
+    poured = _Poured(prediction, body, pour_c, room_c, melt or Melt(prediction.composition), is_held, count)
     return {key: _cooled(poured, method) for key, method in COOLING_METHODS.items() if method.legs}
 
 
 def _cooled(poured: _Poured, method: CoolingMethod) -> CoolDown:
-    room_c, known, set_c = poured.room_c, places(poured.room_c), poured.prediction.set_c
+    room_c, set_c = poured.room_c, poured.prediction.set_c
+    known = {key: crowded(place, poured.body, poured.count) for key, place in places(room_c).items()}
     so_far = Course(np.array([poured.pour_c]), np.array([0.0]), np.array([poured.prediction.lag_k(poured.pour_c)]))
     legs = []
     for number, key in enumerate(method.legs, 1):

@@ -28,7 +28,8 @@ TICK_S = 10.0
 @dataclass(frozen=True)
 class HeatingMethod:
     """One way of heating: its name, why one takes it, what is to be minded beside what hot wax asks for anyway, how it
-    ``warms`` the pot in the words of a step, how it ``keeps`` one warm that waits, and what its ``course`` is like."""
+    ``warms`` the pot in the words of a step, how it ``keeps`` one warm that waits, what its ``course`` is like, and
+    whether it goes on ``by_itself`` under somebody's eyes."""
 
     key: str
     name: str
@@ -37,6 +38,7 @@ class HeatingMethod:
     warms: str
     keeps: str
     course: str = ""
+    by_itself: bool = True
 
 
 HEATING_METHODS = {
@@ -69,6 +71,7 @@ HEATING_METHODS = {
             "a cloth round the jug, nothing metal, stir and measure after each.",
             "Microwave at half power, twenty seconds at a time, stirred and measured between",
             "warmed again in short bursts",
+            by_itself=False,
         ),
     )
 }

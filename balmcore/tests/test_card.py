@@ -76,7 +76,7 @@ class CardTests(CoreTestCase):
         self.assertNotEqual(list(whipped), list(steps))
         self.assertTrue({"Melt", "Whip"} <= set(whipped))
         oil = of(500, "whipped_butter", composition=Composition.of({"olive_oil": 100}))
-        self.assertIn("stays too soft to whip", dict(oil.steps)["No method"])
+        self.assertIn("It stays too soft to dent even in a refrigerator", dict(oil.steps)["Chill as far as it goes"])
 
     def test_cautions_of_the_composition(self) -> None:
         """What decides for its wearer stands on it, with its reason."""

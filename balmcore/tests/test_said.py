@@ -44,6 +44,9 @@ def _asked() -> list[tuple[str, dict[str, Any]]]:
     asked += [("read", {"text": text, "kitchen": kitchen}) for kitchen, text in RECIPES.items()]
     pours = [{"percent": {"beeswax_yellow": wax, "olive_oil": 100 - wax}, "temp_c": 20, "firmness": firmness,
               "method": "press"} for wax, firmness in ((10, 45), (14, 60), (20, 80))]  # fmt: skip
+    day = [{"name": name, "percent": {"beeswax_yellow": wax, "olive_oil": 100 - wax}, "mass_g": grams, "room_c": 20}
+           for name, wax, grams in (("ebb", 15, 300), ("flood", 20, 2400))]  # fmt: skip
+    asked += [("day", {"batches": day, "room": {"stove": 2}}), ("day", {"batches": [day[0], day[0]]})]
     return [*asked, ("calibrate", {"pours": pours, "predict": [{**pours[1], "temp_c": 26}]})]
 
 

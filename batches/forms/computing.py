@@ -24,7 +24,6 @@ from balmcore.making.scaling import (
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.tables import Container, Ingredient, Kind, Tables
 from balmcore.trials.experience import NO_EXPERIENCE, Experience
-from balmcore.wording import in_sentence
 from batches import estimates
 from batches.batch_plan import BatchPlan
 from batches.clock.datetimes import parse_datetime
@@ -225,7 +224,7 @@ def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
     try:
         made = method_for(setup)
     except Problem as problem:
-        where = problem.where if problem.where in ("melting", "heating", "whipper") else "cooling"
+        where = problem.where if problem.where in ("melting", "heating", "whipper", "pitcher") else "cooling"
         return form.with_error(Problem(problem.sentence, where))
     schedule, note = None, ""
     when, moment = form.typed.text("when"), form.typed.text("moment")
@@ -233,8 +232,9 @@ def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
         note = "Say whether to start at that time, or to be ready by it."
     if when in (Batch.When.START, Batch.When.READY):
         try:
-            schedule = propose_schedule(made, when, moment)
-            note = schedule.note
+            schedule = propose_schedule(setup, when, moment)
+            setup = replace(setup, is_made_ready=schedule.is_made_ready)
+            made, note = method_for(setup), schedule.note
         except Problem as problem:
             problems["moment"] = problem.sentence
     clock = estimates.clock_of(setup, made, schedule.start if schedule else None, MIDDLE)
@@ -242,29 +242,16 @@ def _on_clock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
 
 
 def _pitcher(key: str, scaled: Scaled, overrun: float, containers: Mapping[str, Container]) -> Container:
-    """The pitcher chosen, or the smallest that holds the melt; the largest bowl for whipping.
+    """The pitcher chosen, or the smallest that holds the melt; the largest bowl for whipping. One that is too small is
+    filled in rounds.
 
-    Raises :class:`Problem` for one that is too small.
+    Raises :class:`Problem` for one that is gone.
     """
-    melt_ml = float(scaled.melt_g) / (scaled.density_g_ml * (1 + overrun))
-    known = pitchers(containers)
-    largest = known[-1]
-    if melt_ml > largest.capacity_ml:
-        raise Problem(
-            f"That is {melt_ml:.0f} mL of melt; your largest vessel, {in_sentence(largest.name)}, holds "
-            f"{largest.capacity_ml:.0f} to the brim: make it in several batches, or write down a larger one.",
-            "pitcher",
-        )
     if not key:
-        return usual_pitcher(containers, melt_ml, overrun)
-    chosen = next((c for c in known if c.key == key), None)
+        return usual_pitcher(containers, float(scaled.melt_g) / (scaled.density_g_ml * (1 + overrun)), overrun)
+    chosen = next((c for c in pitchers(containers) if c.key == key), None)
     if chosen is None:
         raise Problem("That pitcher is no longer in the pantry: choose another.", "pitcher")
-    if melt_ml > chosen.capacity_ml:
-        raise Problem(
-            f"That is {melt_ml:.0f} mL of melt; this holds {chosen.capacity_ml:.0f} to the brim: take a larger one.",
-            "pitcher",
-        )
     return chosen
 
 

@@ -3,22 +3,25 @@
 from dataclasses import dataclass
 
 from django.db import transaction
+from django.utils import timezone
 
-from balmcore.display import CELSIUS, Display
 from balmcore.errors import Problem
 from balmcore.making.method import method_for
-from balmcore.making.steps import USUAL_PACE, Pace, Setup
+from balmcore.making.steps import Setup
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.tables import Tables
 from balmcore.trials.experience import Experience
 from batches import estimates
-from batches.batch_plan import BatchPlan, portions_of
-from batches.clock.datetimes import datetime_field
-from batches.clock.scheduling import propose_schedule, schedule_batch
+from batches.batch_plan import setup_of
+from batches.clock.datetimes import datetime_field, format_time
+from batches.clock.days import after_it, carry, settle
+from batches.clock.scheduling import PLACE_FIELDS, propose_schedule, schedule_batch
 from batches.models import Batch
 from batches.supply.costs import Cost, cost_of
 from workshop.models import Preferences
 from workshop.web import Fields
+
+DRIFT_S = 90  # by which two ends are told as two
 
 
 @dataclass(frozen=True)
@@ -39,14 +42,7 @@ class OnClock:
     choices: list[estimates.Choice]
     cost: Cost
     said: str = ""
-
-
-def setup_of(batch: Batch, tables: Tables, show: Display = CELSIUS, pace: Pace = USUAL_PACE) -> Setup:
-    """What a stored batch's method is worked out for, by what is really in its pot and how fast the bench is."""
-    composition = batch.weighed_in(tables)
-    return BatchPlan.of(batch).setup(
-        composition, batch.to_kind(tables), composition.total, show, portions_of(batch, tables), pace
-    )
+    drift: str = ""
 
 
 def clock_of(
@@ -58,6 +54,19 @@ def clock_of(
         return setup, estimates.clock_of(setup, method_for(setup), batch.starts_at), ""
     except Problem as problem:
         return setup, None, problem.sentence
+
+
+def drift(batch: Batch, shown: estimates.Clock | None) -> str:
+    """A word where a batch's method is by now longer or shorter than the place that it has on the clock, as what is in
+    its pot or the pace of the bench has changed; empty where they agree."""
+    if shown is None or shown.ready is None or batch.ready_at is None or batch.is_over:
+        return ""
+    if abs((shown.ready - batch.ready_at).total_seconds()) < DRIFT_S:
+        return ""
+    return (
+        f"The day keeps its place until {format_time(batch.ready_at)}; by what is in it and your pace of today it is "
+        f"ready {format_time(shown.ready)}. Put it there once more, and the day knows."
+    )
 
 
 def stored(
@@ -73,7 +82,7 @@ def stored(
     now = ScheduleInputs(Batch.When.START if start else "", datetime_field(start) if start else "", batch.cooling)
     setup, shown, why_not = clock_of(batch, tables, prefs, experience)
     cost = cost_of(batch, setup.pieces, tables, prefs)
-    return OnClock(typed or now, shown, estimates.cooling_choices(setup), cost, said or why_not)
+    return OnClock(typed or now, shown, estimates.cooling_choices(setup), cost, said or why_not, drift(batch, shown))
 
 
 def read(data: Fields) -> ScheduleInputs:
@@ -82,8 +91,11 @@ def read(data: Fields) -> ScheduleInputs:
 
 
 @transaction.atomic
-def reschedule(typed: ScheduleInputs, batch: Batch, tables: Tables, experience: Experience) -> str:
-    """Give a batch another time or way of cooling; returns a word on what had to give way.
+def reschedule(
+    typed: ScheduleInputs, batch: Batch, tables: Tables, experience: Experience, carries: bool = False
+) -> str:
+    """Give a batch another time or way of cooling, and where it ``carries`` them those after it on its day as much
+    later or earlier; returns a word on what had to give way.
 
     Raises :class:`Problem`, and stores nothing, when that cannot be.
     """
@@ -91,9 +103,18 @@ def reschedule(typed: ScheduleInputs, batch: Batch, tables: Tables, experience: 
         raise Problem(f"This batch was {batch.get_state_display().lower()}: its times stay as they were.")
     if typed.cooling not in COOLING_METHODS:
         raise Problem("Choose how it cools.")
-    made = method_for(setup_of(batch, tables, pace=experience.pace).handled(cooling=typed.cooling))
-    schedule = propose_schedule(made, typed.when, typed.moment, batch.pk) if typed.when else None
+    before, others = batch.starts_at, after_it(batch) if carries and typed.when else []
+    own = frozenset(one.pk for one in (batch, *others))
+    setup = setup_of(batch, tables, pace=experience.pace).handled(cooling=typed.cooling)
+    method_for(setup)
+    schedule = propose_schedule(setup, typed.when, typed.moment, own) if typed.when else None
     batch.cooling = typed.cooling
-    schedule_batch(batch, schedule)
-    batch.save(update_fields=("cooling", "starts_at", "length_min", "occupies"))
-    return schedule.note if schedule else ""
+    schedule_batch(batch, schedule, own)
+    batch.save(update_fields=("cooling", *PLACE_FIELDS))
+    said = [schedule.note] if schedule else []
+    if before is not None:
+        if others and batch.starts_at is not None:
+            carry(others, batch.starts_at - before)
+            said.append(f"{len(others)} more moved along with it.")
+        said.append(settle(timezone.localdate(before), tables, experience))
+    return " ".join(word for word in said if word)

@@ -245,9 +245,18 @@ class CautionTests(TestCase):
         weighed = form_data(bench, "weigh", **{"actual-lavender": "0"})
         self.assertNotContains(self.client.post(f"/bench/{batch.pk}/weigh", weighed), "is our most for children")
 
-    def test_no_batch_is_planned_larger_than_the_largest_vessel(self) -> None:
-        """A thousand jars of 50 g: how much it is, and what holds most."""
+    def test_more_than_a_pitcher_holds_is_planned_in_rounds(self) -> None:
+        """A hundred tins: how many pitchers and what is in each, on plan, sheet and method; a thousand are too many of
+        the smallest jug, and why."""
         version = begin("Spring Tide", "hand_balm").versions.get()
         page = self.client.get("/batches/plan", {"version": version.pk})
-        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", count="1000"))
-        self.assertContains(refused, "mL of melt; your largest vessel,", status_code=400)
+        jug = {"chosen_pitcher": "1", "pitcher": "jug_pouring_1000", "container": "tin_screw_60"}
+        planned = self.client.post("/batches/plan", form_data(page, "plan", count="100", **jug))
+        self.assertRegex(planned.content.decode(), r"In 7 pitchers, one after another, 7\d\d(\.\d)? g in each")
+        self.client.post("/batches/plan", form_data(planned, "plan", save="1", count="100", **jug))
+        batch = Batch.objects.get()
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/"), "In 7 pitchers")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/method"), "Melt, pitcher 7 of 7")
+        small = {**jug, "pitcher": "jug_pouring_250"}
+        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", count="1000", **small))
+        self.assertContains(refused, "times pouring jug 250 mL: take a larger one", status_code=400)

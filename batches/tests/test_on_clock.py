@@ -7,14 +7,15 @@ from unittest.mock import patch
 from zoneinfo import ZoneInfo
 
 from django.db import connection
+from django.http import HttpResponse
 from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 from icalendar import Calendar
 
 from balmcore.composition import Composition
 from balmcore.making.schedule import Placed
+from batches.batch_plan import setup_of
 from batches.clock.scheduling import minute_of
-from batches.forms.schedule import setup_of
 from batches.models import Batch, Draw
 from batches.tests.test_plan import PlanCase, salve
 from pantry.models import Entry, Preparation
@@ -23,6 +24,7 @@ from pantry.tables import workshop_tables
 from tests.support.makings import begin
 from tests.support.morning import MorningCase
 from tests.support.pages import form_data
+from workshop.models import Preferences
 
 SALVE = {"beeswax_yellow": "0.2", "olive_oil": "0.79", "lavender": "0.01"}
 
@@ -54,7 +56,7 @@ class ClockTests(MorningCase, PlanCase):
         self.assertContains(page, "Start Saturday 24 October,")
         first = self.planned(when="ready", moment="2026-10-24T12:00", fill="50 g")
         page = self.post(when="ready", moment="2026-10-24T12:00", fill="50 g")
-        self.assertContains(page, "Moved, as another batch has")
+        self.assertContains(page, f"Moved, as batch {first.pk} has")
         second = self.planned(when="ready", moment="2026-10-24T12:00", fill="50 g")
         self.assertLess(second.ready_at, first.ready_at)
         page = self.client.get("/batches/")
@@ -80,9 +82,10 @@ class ClockTests(MorningCase, PlanCase):
         """Between the answer and the save the hands were taken: a sentence, the fields as typed, no batch."""
         typed = {"when": "start", "moment": "2026-10-24T10:00", "fill": "50 g"}
         first = self.planned(**typed)
-        with patch("batches.clock.scheduling._placed", return_value=Placed(minute_of(first.starts_at), "")):
+        with patch("batches.clock.scheduling.start_at", return_value=Placed(minute_of(first.starts_at), "")):
             page = self.post(400, save="1", **typed)
-        self.assertContains(page, "Another batch has taken your hands for that time meanwhile", status_code=400)
+        said = f"Batch {first.pk} has your hands at that time: ask once more."
+        self.assertContains(page, said, status_code=400)
         self.assertEqual(form_data(page, "plan")["moment"], ["2026-10-24T10:00"])
         self.assertEqual(Batch.objects.count(), 1)
 
@@ -148,6 +151,94 @@ class ClockTests(MorningCase, PlanCase):
         self.assertEqual([(e.decoded("dtend") - e.decoded("dtstart")).days for e in events[1:]], [1] * 4)
         self.assertEqual(events[0].decoded("dtend"), batch.ready_at.replace(microsecond=0))
         self.assertEqual(len(Calendar.from_ical(self.client.get("/batches/calendar.ics").content).walk("VEVENT")), 5)
+
+
+class DayTests(MorningCase, PlanCase):
+    morning = datetime(2026, 10, 20, 8, 0, 0, tzinfo=UTC)
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.batches = [self.planned(fill="50 g") for _ in range(4)]
+
+    def day(self, page: HttpResponse | None = None, status: int = 200, **changes: str | list[str]) -> HttpResponse:
+        page = page or self.client.get("/batches/day", {"on": "2026-10-24"})
+        response = self.client.post("/batches/day", form_data(page, "day", **changes))
+        self.assertEqual(response.status_code, status)
+        return response
+
+    def places(self) -> list[tuple[datetime, float, bool]]:
+        """Start, length and a bench made ready, of each batch in the order of their starts."""
+        rows = Batch.objects.exclude(starts_at=None).order_by("starts_at", "pk")
+        return [(row.starts_at, row.length_min, row.is_made_ready) for row in rows]
+
+    def assert_room(self, room: dict[str, int]) -> None:
+        """At no minute more is in use than there is."""
+        every = [use.moved(minute_of(b.starts_at)) for b in Batch.objects.on_clock() for use in b.uses]
+        for use in every:
+            at_once = [
+                o for o in every if o.what == use.what and o.start <= use.start + 0.02 and o.end > use.start + 0.02
+            ]
+            self.assertLessEqual(len(at_once), room.get(use.what, 1), use)
+
+    def test_four_batches_are_laid_out_looked_at_and_kept(self) -> None:
+        """Proposed, drawn and kept as shown; with two rings the day is shorter, and the bench is made ready once."""
+        shown = self.day(lay="1", at="9:30")
+        self.assertContains(shown, "As it would be")
+        self.assertEqual(self.places(), [])
+        self.day(shown, 302, keep="1")
+        one_ring = self.places()
+        self.assertEqual([ready for *_, ready in one_ring], [False, True, True, True])
+        self.assertEqual(one_ring[0][0], datetime(2026, 10, 24, 9, 30, tzinfo=timezone.get_current_timezone()))
+        self.assertAlmostEqual(one_ring[0][1] - one_ring[1][1], 10, places=3)
+        self.assert_room({})
+        Preferences.objects.update_or_create(pk=1, defaults={"rings": 2})
+        again = self.client.get("/batches/day", {"on": "2026-10-24"})
+        self.assertContains(again, "2 rings")
+        self.day(self.day(again, lay="1", at="9:30"), 302, keep="1")
+        ends = [
+            max(start + timedelta(minutes=length) for start, length, _ in rows) for rows in (one_ring, self.places())
+        ]
+        self.assertLess(ends[1], ends[0])
+        self.assert_room({"stove": 2})
+        self.assertContains(
+            self.client.get(f"/batches/{self.batches[1].pk}/method"), "The bench is ready from the batch"
+        )
+
+    def test_what_was_not_shown_is_not_kept_and_bad_words_are_told(self) -> None:
+        """Another hour after looking, an hour that is none or has passed, no batch chosen, a batch that is begun."""
+        shown = self.day(lay="1")
+        other = self.day(shown, 400, keep="1", at="10:00")
+        self.assertContains(other, "These are other times than those that were shown", status_code=400)
+        self.assertContains(self.day(shown, 400, lay="1", at="noon"), "Write day and time like", status_code=400)
+        self.assertContains(self.day(shown, 400, lay="1", on="31.2.2026"), "is no day", status_code=400)
+        self.assertContains(self.day(shown, 400, lay="1", on="2026-10-19"), "has passed", status_code=400)
+        self.assertContains(self.day(shown, 400, lay="1", batch=[]), "Choose at least one batch.", status_code=400)
+        Batch.objects.filter(pk=self.batches[0].pk).update(state="weighing")
+        self.assertContains(self.day(shown, 400, lay="1"), "is begun: its time stays", status_code=400)
+        self.assertEqual(self.places(), [])
+
+    def test_moving_one_carries_the_others_and_the_first_makes_the_bench_ready(self) -> None:
+        """An hour later with all after it; called off, the next has its quarter of an hour; another day's batch in the
+        way is named."""
+        self.day(self.day(lay="1"), 302, keep="1")
+        before = self.places()
+        first, *others = Batch.objects.on_clock().order_by("starts_at")
+        path = f"/batches/{first.pk}/method"
+        page = self.client.get(path)
+        self.assertContains(page, f"batch {others[0].pk}, batch {others[1].pk}, batch {others[2].pk}")
+        self.client.post(path, form_data(page, "when", moment="2026-10-24T10:00", carry="1"))
+        self.assertEqual(self.places(), [(start + timedelta(hours=1), *rest) for start, *rest in before])
+        alone = self.client.post(path, form_data(page, "when", moment="2026-10-24T10:30", when="start"))
+        self.assertEqual(alone.status_code, 302)
+        self.assert_room({})
+        self.day(self.day(lay="1"), 302, keep="1")
+        first, second, *_ = Batch.objects.on_clock().order_by("starts_at")
+        self.assertTrue(second.is_made_ready)
+        page = self.client.post(f"/bench/{first.pk}/call-off", follow=True)
+        self.assertContains(page, f"Batch {second.pk} is now the first of that day: it begins at")
+        now = Batch.objects.get(pk=second.pk)
+        self.assertEqual((now.is_made_ready, now.starts_at), (False, second.starts_at - timedelta(minutes=10)))
+        self.assertEqual(now.ready_at, second.ready_at)
 
 
 class WaterTests(TestCase):

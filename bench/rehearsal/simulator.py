@@ -49,7 +49,7 @@ def follow(bench: Bench) -> None:
             "shares": shares,
             "grams": float(bench.pot_g),
             "room_c": bench.batch.room_c,
-            "warm": bench.here.step.key != "melt",
+            "warm": not bench.here.step.key.startswith("melt"),
         }
         orders["move"] = place
     simulator.order(settings.DATA_DIR, **orders)

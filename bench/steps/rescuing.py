@@ -86,7 +86,7 @@ def troubles_at(bench: Bench) -> tuple[tuple[str, str], ...]:
     """What can be wrong at the step shown: a drop at its test, a scent once it is in; nothing elsewhere."""
     if bench.here.step.task is Task.TEST:
         return tuple(pair for pair in WORDS if pair[0] in DROP)
-    if bench.here.step.key != "add" and bench.here.step.task is not Task.FILL:
+    if not bench.here.step.key.startswith("add") and bench.here.step.task is not Task.FILL:
         return ()
     has_scent = any(item.group == "aromatic" for item in _scented(bench).ingredients)
     return tuple(pair for pair in WORDS if pair[0] in SCENT) if has_scent else ()
@@ -117,6 +117,8 @@ def read(data: Fields, bench: Bench) -> Rescuing:
         offers = _offers(bench, trouble, want, felt)
         if not offers:
             advice = _nothing(trouble)
+        elif bench.setup.rounds > 1:
+            advice = f"These grams are for all {bench.setup.rounds} pitchers: an equal part goes into each."
     return Rescuing(trouble, want_text, *typed, reading.problems, felt, tuple(offers), known, shift, advice, aim)
 
 

@@ -14,7 +14,7 @@ from balmcore.physics.grain import HELD
 from balmcore.tables import Tables, shipped
 from balmcore.trials.experience import Experience, HandlingRates
 from balmcore.trials.rates import Rate
-from batches.forms.schedule import setup_of
+from batches.batch_plan import setup_of
 from batches.models import Batch
 from bench.models import BenchRun, Event
 from formulas.hooks import judged_pours

@@ -158,6 +158,7 @@ GRAM_STEPS = ("0.001 g", "0.01 g", "0.1 g", "0.5 g", "1 g")
 OUNCE_STEPS = ("0.005 oz", "0.01 oz", "0.05 oz", "0.1 oz")
 
 
+SHARED = ("cooks", "rings", "refrigerators", "freezers")
 HEATING_HELP = (
     f"What plans begin with. {HEATING_METHODS[BATH].reason} A flame, or a pot straight on the plate, is none of them."
 )
@@ -171,11 +172,16 @@ class PreferencesForm(forms.ModelForm):
         fields = (
             "mass_unit", "temp_unit", "kitchen", "decimal_mark", "date_order", "week_begins", "paper",
             "scent_policy", "theme", "currency", "infusion_days", "heating", "whipper",
+            "cooks", "rings", "refrigerators", "freezers",
         )  # fmt: skip
         error_messages = {
             "infusion_days": dict.fromkeys(
                 ("required", "invalid", "min_value", "max_value"), "Write a whole number of days, from 1 to 365."
-            )
+            ),
+            **{
+                name: dict.fromkeys(("required", "invalid", "min_value", "max_value"), "A whole number, from 1 to 20.")
+                for name in SHARED
+            },
         }
         widgets = {
             "mass_unit": forms.RadioSelect,
@@ -219,6 +225,10 @@ class PreferencesForm(forms.ModelForm):
         days.validators = [MinValueValidator(1), MaxValueValidator(365)]
         days.widget = forms.TextInput(attrs={"inputmode": "numeric"})
         days.help_text = "Makers say two to eight weeks; four is our default. Each infusion can have its own."
+        for name in SHARED:
+            field = self.fields[name]
+            field.validators = [MinValueValidator(1), MaxValueValidator(20)]
+            field.widget = forms.TextInput(attrs={"inputmode": "numeric"})
         self.fields["heating"].help_text = HEATING_HELP
         self.fields["scent_policy"].help_text = (
             "Handbooks differ on how much scent is wise. Cautious is our default, "

@@ -16,6 +16,7 @@ from balmcore.display import Display
 from balmcore.making.method.dividing import plainest_first
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.pouring import DENT
+from balmcore.making.method.rounds import AGAIN
 from balmcore.making.pot import Stage, coldest_c
 from balmcore.making.steps import Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
@@ -25,6 +26,7 @@ NO_DRAIN = "Nothing of it goes down the sink: wax sets in the pipe. Wipe with pa
 DRY_FROM = Decimal("0.9")  # of what should leave: what the table says is a mean
 DUST = "Powder flies: mask or arm's length, lid of the sieve down, no draught."
 OWN_GLASS = "Into a small glass of its own, covered: it goes in off the heat."
+COUNT_ALL = "Then count all pieces, those of the pitchers before too."
 POT = "pot"
 COOLING, COOLED = "Cooling", ("cool_counter", "cool_refrigerator", "cool_freezer", "cool_ice_bath")
 
@@ -120,10 +122,15 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
     when = {line.slot: setup.stage_of(line.ingredient) for line in base}
     wet = Stage.WATER in when.values()
     first = (Stage.WATER, Stage.OIL) if wet else ()
+    key = step.key.partition(AGAIN)[0]
     if step.key == "weigh_wet":
         yield from (_weighed(line, step, when[line.slot]) for line in base if when[line.slot] in first)
     elif step.key == "weigh":
-        yield from (_weighed(line, step, when[line.slot]) for line in base if when[line.slot] not in first)
+        yield from (
+            _weighed(line, step, when[line.slot], _each_pitcher(setup, line))
+            for line in base
+            if when[line.slot] not in first
+        )
         yield from _glasses(setup, step, lines)
     elif step.key.startswith("finish_"):
         number = int(step.key.removeprefix("finish_"))
@@ -131,13 +138,14 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
     elif step.key == "water_off":
         yield replace(_plain(step, Task.DRY), target_g=leaves_g(setup))
     elif step.key in ("pour", "fill"):
-        yield _plain(step, Task.FILL)
+        filled = _plain(step, Task.FILL)
+        yield replace(filled, text=f"{step.text} {COUNT_ALL}") if step.round else filled
     elif step.key.startswith(COOLED) or step.key == "top_up":
         yield replace(_plain(step, _task(step)), group=COOLING)
     else:
         yield _plain(step, _task(step))
         # A drop tells of what is in the pot: with what is delicate, where there is any.
-        if step.key == ("delicate" if setup.items(Stage.DELICATE) else "clear"):
+        if key == ("delicate" if setup.items(Stage.DELICATE) else "clear") and step.round in (0, 1):
             yield _tested(setup, step)
         if step.key == "whip":
             yield _measured(setup)
@@ -161,17 +169,26 @@ def still_wet(leaves: Decimal, lighter: Decimal | None, step_g: Decimal, show: D
     )
 
 
+def _each_pitcher(setup: Setup, line: BenchLine) -> str:
+    """How much of a line each of several pitchers takes."""
+    if setup.rounds == 1:
+        return ""
+    return f"{setup.mass(float(line.target_g) / setup.rounds)} into each of {setup.rounds} pitchers. "
+
+
 def _task(step: Step) -> Task:
-    if step.key in ("melt", COOL_FIRST, "cool", "cool_to_pour", "chill"):
+    key = step.key.partition(AGAIN)[0]
+    if key in ("melt", COOL_FIRST, "cool", "cool_to_pour", "chill"):
         return Task.WARM
-    return Task.WAIT if step.key == "clear" or (not step.hands and step.length) else Task.DO
+    return Task.WAIT if key == "clear" or (not step.hands and step.length) else Task.DO
 
 
 def _plain(step: Step, task: Task) -> BenchStep:
     caution = step.caution
-    if step.key == "powders":
+    key = step.key.partition(AGAIN)[0]
+    if key == "powders":
         caution = f"{caution} {DUST}".strip()
-    if step.key in ("pour", "finish", "fill", "top_up"):
+    if key in ("pour", "finish", "fill", "top_up"):
         caution = f"{caution} {NO_DRAIN}".strip()
     return BenchStep(
         step.key,
@@ -189,8 +206,8 @@ def _plain(step: Step, task: Task) -> BenchStep:
     )
 
 
-def _weighed(line: BenchLine, step: Step, stage: Stage) -> BenchStep:
-    text = "Tare, then pour until the bar is full."
+def _weighed(line: BenchLine, step: Step, stage: Stage, each: str = "") -> BenchStep:
+    text = f"{each}Tare, then pour until the bar is full."
     if stage in (Stage.DELICATE, Stage.COOL):
         text = f"{OWN_GLASS} {text}"
     caution = DUST if line.ingredient.is_powder else ""

@@ -1,6 +1,6 @@
 """The method of one batch: what to do in what order, how hot, how long, and why."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from functools import lru_cache
 
@@ -9,7 +9,8 @@ from balmcore.display import CELSIUS, Display, spoken
 from balmcore.errors import Problem
 from balmcore.making.method.dividing import glasses
 from balmcore.making.method.heating import heated, water_off
-from balmcore.making.method.pouring import cold_whipped, pouring_steps, whipped
+from balmcore.making.method.pouring import after_pouring, cold_whipped, poured, whipped
+from balmcore.making.method.rounds import each_pitcher, in_rounds, rounds_told
 from balmcore.making.pot import Stage, pour_temperature
 from balmcore.making.scaling import Filling, by_suit, filled_density, usual_pitcher
 from balmcore.making.steps import BURNS, Handling, Method, Setup, Step, Vessels, pitcher_course
@@ -22,6 +23,9 @@ from balmcore.wording import listed
 
 WARM_ROOM_C, COLD_ROOM_C = 25.0, 16.0  # from which, and up to which, a room is worth a word
 PREPARE_MIN = 15.0  # tins out, scale on, table covered: usual
+READY_MIN = 5.0  # on a bench where an earlier batch was made: wipe out, next tins out; our figure
+SET_OUT_MIN, FEW_PIECES = 0.1, 12  # for each piece more than these: six seconds to wipe it and stand it out
+WEIGH_KG_MIN = 1.0  # for each kilogram after the first: scooped, cut and tared again
 # Graining shows within two weeks, bloom and age by the season.
 FOLLOW_UPS = ((1, "a day"), (3, "three days"), (14, "two weeks"), (91, "three months"))
 
@@ -63,9 +67,10 @@ def _method(setup: Setup, _spoken: Display) -> Method:
         whipper_of(setup.handling.whipper)
     if setup.handling.cooling == "cold_whip":
         return Method((_prepare(setup), _weigh(setup), *cold_whipped(setup)), None, None)
-    window = _window(setup)
-    steps = [_prepare(setup), *water_off(setup), _weigh(setup), *heated(setup)]
+    window = _window(setup.one_round)
+    steps = [_prepare(setup), *water_off(setup), _weigh(setup)]
     if setup.is_whipped:
+        steps += in_rounds(setup, lambda _: heated(setup.one_round))
         return Method((*steps, *whipped(setup, steps[-1])), None, window)
     cooled = cool_down(
         setup.prediction,
@@ -75,8 +80,18 @@ def _method(setup: Setup, _spoken: Display) -> Method:
         setup.handling.cooling,
         setup.melt,
         setup.is_held,
+        setup.count,
     )
-    return Method((*steps, *pouring_steps(setup, steps[-1], window, cooled)), cooled, window)
+
+    def one(number: int) -> Iterator[Step]:
+        """The pot of one round, from cold until it is poured: what becomes several things waits for the others."""
+        found = list(heated(setup.one_round))
+        yield from found
+        if number == setup.rounds or not setup.portions:
+            yield from poured(setup, found[-1], window, number, cooled)
+
+    steps += in_rounds(setup, one)
+    return Method((*steps, *after_pouring(setup, cooled)), cooled, window)
 
 
 def _window(setup: Setup) -> float | None:
@@ -89,6 +104,13 @@ def _window(setup: Setup) -> float | None:
 
 def _prepare(setup: Setup) -> Step:
     words = ["Clear and wipe the bench; tools, pitcher and containers clean, sanitised and bone dry."]
+    length = PREPARE_MIN
+    if setup.is_made_ready:
+        words = [
+            "The bench is ready from the batch before: wipe pitcher and tools out while they are warm, wash, "
+            "sanitise and dry them; the next containers out, clean and dry."
+        ]
+        length = READY_MIN
     if any(vessel.kind == "jar" for vessel in setup.vessels.containers_by_key.values()) and not setup.is_whipped:
         words.append("Stand glass jars somewhere warm, so that the hot melt does not crack them.")
     if any(leaf.role == Role.BUTTER for item in setup.items(Stage.BUTTER) for leaf, _ in item.parts):
@@ -102,7 +124,7 @@ def _prepare(setup: Setup) -> Step:
         "Make ready",
         " ".join(words),
         "One drop of water or a dirty spoon is where mould begins; nothing here is preserved.",
-        PREPARE_MIN,
+        length + SET_OUT_MIN * max(0, setup.count - FEW_PIECES),
         caution="Gloves and goggles. Keep one pot for wax. " + BURNS,
     )
 
@@ -119,5 +141,8 @@ def _weigh(setup: Setup) -> Step:
     if own := glasses(setup):
         text += f" {own}"
         lines += sum(not one.drops for portion in setup.portions for one in portion.finish.add)
+    if told := rounds_told(setup):
+        text += f" {told} {each_pitcher(setup)}"
     reason = "What was really weighed decides the firmness, so the record follows the scale and not the plan."
-    return Step("weigh", "Weigh", text, reason, 2.0 + lines)
+    length = 2.0 + lines * setup.rounds + WEIGH_KG_MIN * max(0.0, setup.total_g / 1000 - 1)
+    return Step("weigh", "Weigh", text, reason, length)

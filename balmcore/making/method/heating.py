@@ -37,6 +37,7 @@ from balmcore.wording import as_sentence, in_sentence, listed
 COMFORT_C = 50.0  # above this scent is lost as quickly as it is stirred in
 # Usual at a stove; each maker's own pace corrects the whole.
 WATER_OFF_C = 85.0  # water leaves briskly and a simmering bath still warms it; our figure
+WATER_OFF_G_MIN = 13.0  # of water that a simmering bath drives off in a minute, from some 500 W; our figure
 WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
 ON_A_TRAY = "Containers on a tray, not in the hand."
 COOL_FIRST = "cool_first"  # the key of the step before what is delicate
@@ -91,8 +92,9 @@ def water_off(setup: Setup) -> Iterator[Step]:
         "Too little gone: keep it warm for longer. Too much gone: make up with oil.",
         "Water that is shut in by wax cannot leave any more; it spoils the balm or spits when it is hot. What boils "
         "away is no longer in the pot: grams, firmness and label count what is left.",
-        WATER_OFF_MIN,
+        max(WATER_OFF_MIN, leaving / WATER_OFF_G_MIN),
         at="stove",
+        alone=True,
         caution="Spirit vapour burns: an electric plate, no flame, nothing else warm beside it, open window. What "
         "still holds water needs a preservative system that Calm Tin does not design.",
         aim="warm to",
@@ -137,6 +139,8 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
             f"melted. Stir as soon as it can be stirred. {together}Bring it to {setup.temp(hot)}.",
             f"Hardest first: so the butters are not cooked while the wax catches up. {heat.reason}{heat.course}",
             (course.minutes_to(hot) or float(course.minutes[-1])) * setup.pace.heating.get(heat.key, 1.0),
+            hands=not heat.by_itself,
+            watched=heat.by_itself,
             at="stove" if heat.key == BATH else "",
             caution=" ".join(part for part in (said, heat.caution, BURNS) if part),
             into=tuple(_entry(setup, item) for item in there),
@@ -181,6 +185,8 @@ def _clear(setup: Setup, hot: float) -> Step:
             f"{held:.0f} minutes. A drop on a cold plate shows how firm it will be.",
             reason,
             held,
+            hands=held <= CLEAR_MIN,
+            watched=held > CLEAR_MIN,
             at="stove",
             caution=said or f"Not above {setup.temp(most)}: {in_sentence(whose)} suffers.",
             aim="hold at",

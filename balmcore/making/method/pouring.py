@@ -21,18 +21,28 @@ DENT, TOO_HARD = 50.0, 70.0  # firmness at which a finger dents it, and above wh
 SECONDS = {"tube": 15.0, "tin": 8.0, "jar": 10.0, "mould": 8.0, "gloss": 30.0, "roller": 25.0, "pot": 8.0}
 SECONDS_OTHERWISE = 10.0  # a piece of a container that none is told of
 REWARM_MIN, POWDERS_MIN = 4.0, 4.0  # usual with a bath that is warm, a sieve
+NEARLY_COLD_K = 2.0  # from a refrigerator's own temperature, which is never quite reached
+TOO_SOFT = (
+    "It stays too soft to dent even in a refrigerator: it takes up little air and soon lets it go again. More butter, "
+    "or less oil. "
+)
 COLD_WHIP_MORE_MIN = 5.0  # what was never melted is stiffer
+COLD = ("refrigerator", "freezer")
 SEEN_ML = 0.1  # a hollow smaller than this is not worth a second pour
 TOP_UP_MIN, TOP_UP_EACH_MIN = 1.0, 0.1  # to warm the rest, and for each piece: usual
 
 
-def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: CoolDown) -> Iterator[Step]:
-    """Pouring, cooling by the method chosen, capping."""
+def poured(setup: Setup, before: Step, window: float | None, number: int, cooled: CoolDown) -> Iterator[Step]:
+    """Pouring what is in the pitcher: all of it, or that of round ``number``."""
+    many, setup = setup.rounds, setup.one_round
     kinds = [setup.vessels.containers_by_key[piece.key].kind for piece in setup.pieces]
     each = [setup.pace.piece_s.get(kind) or SECONDS.get(kind, SECONDS_OTHERWISE) for kind in kinds]
     needed = sum(seconds * piece.count for seconds, piece in zip(each, setup.pieces, strict=True)) / 60
-    count = sum(piece.count for piece in setup.pieces)
-    rewarms, told = 0, f"{'1 piece takes' if count == 1 else f'{count} pieces take'} about {minutes_text(needed)}"
+    count, about = setup.count, "About " if many > 1 else ""
+    rewarms, told = (
+        0,
+        f"{about}{'1 piece takes' if count == 1 else f'{count} pieces take'} about {minutes_text(needed)}",
+    )
     if window is not None and needed > window > 0:
         rewarms = int(needed / window)
         after = max(1, int(count * window / needed))
@@ -44,15 +54,21 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
     held_back = _held_back_g(setup)
     if setup.portions:
         taken = float(sum(portion.base_g for portion in setup.portions))
-        kept = [held_back * float(portion.base_g) / taken for portion in setup.portions]
+        kept = [held_back * many * float(portion.base_g) / taken for portion in setup.portions]
         yield from divided(setup, needed / count, kept)
-        yield from _after_pouring(setup, cooled, count if held_back else 0)
         return
     too_hot, said = poured_wrong(setup)
     tubes = any(vessel.kind == "tube" for vessel in setup.vessels.containers_by_key.values())
     if held_back:
         short = f"about {setup.mass(held_back)} in all stay warm {setup.heat.keeps} to top up with"
         told += f". Pour each a little short: {short}"
+    first = cooled.legs[0].place if cooled.legs else None
+    cold = first.key if first and first.key in COLD else ""
+    if number < many:
+        if cold and first:
+            told += f". They stand in the {in_sentence(first.name)} from now on"
+        if held_back and cooled.set_min is not None:
+            told += f". Their skin forms after {minutes_text(cooled.set_min)}: top them up then, while the next melts"
     yield along(
         Step(
             "pour",
@@ -62,6 +78,7 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
             "Between too hot, which leaves sinkholes, and too cool, which sets in the spout.",
             needed + REWARM_MIN * rewarms,
             at="stove" if rewarms else "",
+            left_at=cold if number < many else "",
             caution=f"{said} {ON_A_TRAY}".strip(),
             aim="pour at",
             aim_c=setup.handling.pour_c,
@@ -69,20 +86,19 @@ def pouring_steps(setup: Setup, before: Step, window: float | None, cooled: Cool
         ),
         course,
     )
-    yield from _after_pouring(setup, cooled, count if held_back else 0)
 
 
-def _after_pouring(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[Step]:
-    """Cooling, topping so many pieces up, capping, rest."""
-    count = sum(piece.count for piece in setup.pieces)
-    yield from _cooling_steps(setup, cooled, topped_up)
+def after_pouring(setup: Setup, cooled: CoolDown) -> Iterator[Step]:
+    """Cooling, topping up the pieces of the last pitcher, capping, rest."""
+    last = setup if setup.portions else setup.one_round
+    yield from _cooling_steps(setup, cooled, last.count if _held_back_g(setup) else 0)
     moulds = any(vessel.kind == "mould" for vessel in setup.vessels.containers_by_key.values())
     yield Step(
         "finish",
         "Unmould, cap and label" if moulds else "Cap and label",
         "When it is back at room temperature and dry.",
         "A lid on a warm piece sweats, and the drops spoil it.",
-        2.0 + 0.5 * count,
+        2.0 + 0.5 * setup.count,
     )
     yield _rest()
 
@@ -119,7 +135,7 @@ def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
     for number, (leg, skins) in enumerate(parts):
         inside = (cooled.minutes >= leg.start) & (cooled.minutes <= leg.end)
         first, ends = number == 0, float(cooled.temps_c[inside][-1])
-        cold = leg.place.key in ("refrigerator", "freezer")
+        cold = leg.place.key in COLD
         text = f"{leg.place.name} for {minutes_text(leg.end - leg.start)}"
         if skins or (first and not cold):
             text += f"{', level and uncovered' if cold else ''}. Leave it alone until a skin forms; below it is liquid."
@@ -159,7 +175,7 @@ def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
         "to its weight.",
         "The melt shrinks as it sets. A hollow filled when all is cold stays a patch that lifts off.",
         TOP_UP_MIN + TOP_UP_EACH_MIN * count,
-        at=leg.place.key if leg.place.key in ("refrigerator", "freezer") else "",
+        at=leg.place.key if leg.place.key in COLD else "",
         caution=said,
         aim="top up at",
         aim_c=setup.handling.pour_c,
@@ -168,22 +184,24 @@ def _top_up(setup: Setup, count: int, leg: Leg) -> Step:
 
 
 def whipped(setup: Setup, before: Step) -> Iterator[Step]:
-    """Chilling to the dent, whipping, filling. Raises :class:`Problem` for what stays too soft."""
+    """Chilling to the dent, whipping, filling; what stays too soft for a dent is chilled as far as it goes."""
     start = setup.handling.room_c if before.ends_c is None else before.ends_c
-    course = pitcher_course(setup, start, "refrigerator", stirred=False)
+    course = pitcher_course(setup.one_round, start, "refrigerator", stirred=False)
     firmness = setup.prediction.lagging(course.temps_c, course.lags_k)
-    wait = course.first_minute(firmness - DENT)
+    wait, soft = course.first_minute(firmness - DENT), ""
     if wait is None:
-        raise Problem("It stays too soft to whip even in a refrigerator: more butter, or less oil.", "cooling")
+        wait = course.minutes_to(float(course.temps_c[-1]) + NEARLY_COLD_K) or float(course.minutes[-1])
+        soft = TOO_SOFT
     dent = course.temp_at(wait)
+    bowl = "Bowl" if setup.rounds == 1 else f"All {setup.rounds} bowls"
     late = course.first_minute(firmness - TOO_HARD)
     hard = "" if late is None else f": from {setup.temp(course.temp_at(late))} it is too hard"
     yield along(
         Step(
             "chill",
-            "Chill until a finger dents it",
-            f"Bowl in the refrigerator for about {minutes_text(wait)}, to {setup.temp(dent)}; scrape down what sets at "
-            "the wall, and go by the dent.",
+            "Chill as far as it goes" if soft else "Chill until a finger dents it",
+            f"{soft}{bowl} in the refrigerator for about {minutes_text(wait)}, to {setup.temp(dent)}; scrape down what "
+            "sets at the wall, and go by the dent.",
             f"Too warm it holds no air, too cold it breaks into crumbs{hard}.",
             wait,
             hands=False,
@@ -198,9 +216,10 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
     yield Step(
         "whip",
         "Whip",
-        f"{whipper.name}. {whipper.advice}, and it has taken {setup.handling.overrun * 100:.0f} % more room.",
+        f"{whipper.name}. {whipper.advice}, and it has taken {setup.handling.overrun * 100:.0f} % more room."
+        + (f" One bowl after another, {setup.rounds} in all." if setup.rounds > 1 else ""),
         "Air makes it light; beaten on past soft peaks it lets the oil go again.",
-        setup.whip_min,
+        setup.whip_min * setup.rounds,
     )
     if powders := setup.items(Stage.POWDER):
         yield _powders_in(powders)
@@ -208,7 +227,7 @@ def whipped(setup: Setup, before: Step) -> Iterator[Step]:
 
 
 def _filled_cold(setup: Setup) -> Iterator[Step]:
-    count = sum(piece.count for piece in setup.pieces)
+    count = setup.count
     if setup.portions:
         yield from divided(setup, 1.0, [0.0] * len(setup.portions))
         yield _rest()
@@ -236,7 +255,7 @@ def cold_whipped(setup: Setup) -> Iterator[Step]:
         f"Cut the butters small, let them stand at {setup.temp(setup.handling.room_c)} until a finger dents them, beat "
         "them alone until pale, then the oils by the spoon; ten to twenty minutes to soft peaks.",
         COOLING_METHODS["cold_whip"].reason,
-        setup.whip_min + COLD_WHIP_MORE_MIN,
+        (setup.whip_min + COLD_WHIP_MORE_MIN) * setup.rounds,
         caution="Made cold it goes hard again within days: make little, use it soon.",
         adds=tuple(item.key for item in setup.items(*MELTED, Stage.DELICATE)),
         aim="butters at",
