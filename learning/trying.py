@@ -1,6 +1,6 @@
 """The next thing to try with a version, from all that its pours said; and doing it."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from statistics import fmean
 
 from balmcore.composition import Composition
@@ -11,14 +11,17 @@ from balmcore.trials.press import PRESS_SIGMA
 from balmcore.trials.rates import Rate
 from formulas.models import Version
 from formulas.services import save_version
+from learning.experience import experience_of
 from pours.faults import faults_seen
 from pours.models import Check, Pour
+from workshop.services import preferences
 
 OILY, DRAGS = 4, 2  # grades from which, and up to which, a wearer called it so
 
 
-def told_by(pours: Iterable[Pour]) -> Told:
-    """What the pours of one version said, taken together: read with checks and wear tests."""
+def told_by(pours: Iterable[Pour], own_grain: Mapping[str, Rate] | None = None) -> Told:
+    """What the pours of one version said, taken together: read with checks and wear tests; ``own_grain`` is how often
+    those with its butter grained, by way of cooling."""
     rows = sorted(pours, key=lambda pour: (pour.poured_on, pour.pk))
     # Grain goes by how it is cooled now: what was cooled otherwise is a story that has ended.
     now = rows[-1].cooled_by if rows else ""
@@ -37,6 +40,7 @@ def told_by(pours: Iterable[Pour]) -> Told:
         _rate(test.glide <= DRAGS for test in worn if test.glide is not None),
         _rate(test.reacted for test in worn),
         tuple(test.said for test in sorted(worn, key=lambda test: (test.worn_on, test.pk)) if test.said.strip()),
+        own_grain or {},
     )
 
 
@@ -74,7 +78,9 @@ def to_try(version: Version, tables: Tables, show: Display) -> Suggestion | None
         return None
     kind = version.formula.to_kind(tables)
     # Its own tests say how far it is off, so the model alone is what they are held against.
-    return next_step(version.to_composition(tables.plain), kind, told_by(pours), tables.plain, show)
+    composition = version.to_composition(tables.plain)
+    own_grain = experience_of(tables, preferences()).grain_of(composition)
+    return next_step(composition, kind, told_by(pours, own_grain), tables.plain, show)
 
 
 def make_next(version: Version, tables: Tables, suggestion: Suggestion) -> Version:

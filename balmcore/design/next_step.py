@@ -4,7 +4,8 @@ What can hurt comes first, then what spoils, then grain, then firmness, then the
 is never more than that; where it is a change of the composition, the target solver works it out.
 """
 
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from enum import StrEnum
 
@@ -15,8 +16,8 @@ from balmcore.display import CELSIUS, Display, figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import ROLES, Ingredient, Kind, Tables
-from balmcore.trials.rates import Rate
-from balmcore.wording import in_sentence
+from balmcore.trials.rates import FEWEST_TO_GO_BY, Rate
+from balmcore.wording import in_sentence, listed
 
 TWICE = 2  # cases: once is chance
 QUICKER = {"counter": "rest_then_cold", "rest_then_cold": "cold", "cold": "freezer"}
@@ -51,7 +52,7 @@ class Try(StrEnum):
 class Told:
     """What the pours of one version said: the mean of its press tests and thumb grades at 21 degrees with one
     sigma, how often each fault was seen among the pours somebody looked at, how it was cooled, and what its wearers
-    said in their own words."""
+    said in their own words; ``own_grain`` how often this maker's pours with its butter grained, by way of cooling."""
 
     tests: int = 0
     firmness: float = 0.0
@@ -64,6 +65,7 @@ class Told:
     dragged: Rate = NEVER
     reacted: Rate = NEVER
     wishes: tuple[str, ...] = ()
+    own_grain: Mapping[str, Rate] = field(default_factory=dict)
 
     @property
     def times(self) -> str:
@@ -160,22 +162,47 @@ def _short_name(item: Ingredient) -> str:
 
 
 def _grain(told: Told) -> Suggestion | None:
+    """A quicker way of cooling, by all of the maker's own figures: not one that did no better for them."""
     if not told.grain.cases:
         return None
     why = f"Grain in {told.grain} pours"
     once = " Once proves little, and costs little to try." if told.grain.cases < TWICE else ""
-    if quicker := QUICKER.get(told.cooling):
+    now = told.own_grain.get(told.cooling, NEVER)
+    now = now if now.of > told.grain.of else told.grain
+    known = {key: told.own_grain.get(key, NEVER) for key in _quicker(told.cooling)}
+    sure = [key for key, rate in known.items() if rate.is_below(now, len(known))]
+    # Not one that did no better; of one that nothing says anything of, it is said.
+    open_ways = [key for key, rate in known.items() if rate.of < FEWEST_TO_GO_BY or rate.share < now.share]
+    if sure or open_ways:
+        way = min(sure or open_ways[:1], key=lambda key: known[key].share)
+        if known[way].of >= FEWEST_TO_GO_BY:
+            own = f"; cooled so, {known[way]} of yours with this butter grained, as it is now {now}"
+            own += "" if sure else ", which is little to go by"
+        else:
+            own = f"; your own pours say nothing yet of {COOLED_IN[way]}" if now.of >= FEWEST_TO_GO_BY else ""
         return Suggestion(
             Try.COOLING,
-            f"Cool it quicker: {COOLED_IN[quicker]}.",
-            f"{why}, and slow cooling lets the grains grow.{once}",
-            cooling=quicker,
+            f"Cool it quicker: {COOLED_IN[way]}.",
+            f"{why}, and slow cooling lets the grains grow{own}.{once}",
+            cooling=way,
         )
+    if known:
+        tried = listed([f"{COOLED_IN[key]} {rate}" for key, rate in known.items()])
+        although = f", and no quicker way did better for you: {tried} of yours grained"
+    else:
+        although = " although it was cooled quickly"
     return Suggestion(
         Try.HOLD,
         "Hold the melt for a quarter of an hour at 20 degrees above where it clears, so that it forgets its crystals.",
-        f"{why} although it was cooled quickly.{once}",
+        f"{why}{although}.{once}",
     )
+
+
+def _quicker(cooling: str) -> Iterator[str]:
+    """The ways of cooling that are quicker than one, the nearest first."""
+    while cooling in QUICKER:
+        cooling = QUICKER[cooling]
+        yield cooling
 
 
 def _firmness(composition: Composition, kind: Kind, told: Told, tables: Tables, show: Display) -> Suggestion | None:

@@ -32,6 +32,11 @@ class Rate:
         low, high = ((middle + side * half) / (1 + z2 / self.of) for side in (-1, 1))
         return max(0.0, low), min(1.0, high)
 
+    @property
+    def share(self) -> float:
+        """The part that it was, 0 of none."""
+        return self.cases / self.of if self.of else 0.0
+
     def __str__(self) -> str:
         return f"{self.cases} of {self.of}"
 

@@ -35,6 +35,38 @@ class NextStepTests(CoreTestCase):
             self.assertIsNone(self.ask(**told))
         self.assertIn("Once proves little", self.ask(grain=Rate(1, 5), cooling="counter").why)
 
+    def test_advice_on_grain_goes_by_all_of_the_makers_figures(self) -> None:
+        """A refrigerator that gave 20 of 40 is not advised for 10 of 29, and it says so; one that gave 1 of 40 is; one of
+        which two pours tell nothing is, as what is not known."""
+        grainy = {"grain": Rate(10, 29), "cooling": "rest_then_cold"}
+        worse = {"cold": Rate(20, 40), "freezer": Rate(6, 15)}
+        for own, what, cooling, said in (
+            (
+                worse,
+                Try.HOLD,
+                "",
+                "no quicker way did better for you: refrigerated at once 20 of 40 and frozen 6 of 15",
+            ),
+            (
+                {"cold": Rate(1, 40)},
+                Try.COOLING,
+                "cold",
+                "cooled so, 1 of 40 of yours with this butter grained, as it is now 10 of 29.",
+            ),
+            ({"cold": Rate(20, 40)}, Try.COOLING, "freezer", "your own pours say nothing yet of frozen"),
+            ({"cold": Rate(20, 40), "freezer": Rate(0, 30)}, Try.COOLING, "freezer", "0 of 30 of yours"),
+            (
+                {"cold": Rate(1, 4)},
+                Try.COOLING,
+                "cold",
+                "1 of 4 of yours with this butter grained, as it is now 10 of 29, which is little to go by",
+            ),
+            ({"cold": Rate(0, 2)}, Try.COOLING, "cold", "say nothing yet of refrigerated at once"),
+        ):
+            found = self.ask(**grainy, own_grain=own)
+            self.assertEqual((found.what, found.cooling), (what, cooling))
+            self.assertIn(said, found.why)
+
     def test_a_wish_of_who_wore_it_is_what_is_proposed(self) -> None:
         """“Too greasy, rosemary instead”: rosemary for the lavender, as much of it, and half of the richest oil for a drier
         one; said without “instead”, or of a scent that is in it, nothing is wished."""
