@@ -1,0 +1,19 @@
+"""What the workshop owns: lots of ingredients and containers, its own ingredients and containers,
+rests of earlier melts, and what is being prepared."""
+
+from pantry.models.lots import Entry, Leftover, LeftoverLine, Lot, Preparation
+from pantry.models.own import LEFTOVER, OWN_INGREDIENT, PAPERS, SCENTS, OwnContainer, OwnIngredient
+
+__all__ = [
+    "LEFTOVER",
+    "OWN_INGREDIENT",
+    "PAPERS",
+    "SCENTS",
+    "Entry",
+    "Leftover",
+    "LeftoverLine",
+    "Lot",
+    "OwnContainer",
+    "OwnIngredient",
+    "Preparation",
+]
