@@ -22,7 +22,7 @@ from batches.supply.shopping import shopping
 from bench.models import Event
 from formulas.models import Formula
 from formulas.queries import FormulaCard
-from pantry.models import Lot, Preparation
+from pantry.models import Lot, Order, Preparation
 from pieces.accounts import ending
 from pours.models import FollowUp, Pour
 from workshop.models import Preferences
@@ -88,6 +88,7 @@ def due_tasks(tables: Tables, prefs: Preferences, most: int = MOST_OPEN) -> list
         "Looks and verdicts": _pours(tables, most),
         "Pieces": _pieces(tables, few),
         "Lots": _lots(tables, prefs, few),
+        "Orders": _orders(tables, few),
         "To buy": _shopping(open_batches, tables),
     }
     tasks = [replace(task, sort=sort) for sort, several in sorts.items() for task in several]
@@ -118,6 +119,7 @@ def _how_many(to_buy: int) -> int:
         + waiting.count()
         + len(ending(today + PIECES_AHEAD, today - PIECES_PAST))
         + pantry.queries.ending(today + timedelta(days=AHEAD_DAYS)).count()
+        + Order.objects.open().filter(comes_on__lte=today).count()
         + to_buy
     )
 
@@ -219,6 +221,15 @@ def _lots(tables: Tables, prefs: Preferences, most: int) -> Iterator[Task]:
         tick = f"lot-{lot.pk}" if lot.is_past else ""
         address = reverse("pantry:lot", args=[lot.pk])
         yield Task(None, what, about, when, _moment(lot.best_before), address, tick=tick)
+
+
+def _orders(tables: Tables, most: int) -> Iterator[Task]:
+    """What should have come by now."""
+    for order in Order.objects.open().filter(comes_on__lte=timezone.localdate())[:most]:
+        assert order.comes_on is not None
+        about = f"{pantry.queries.name_of(order.item_key, tables)}{f', {order.supplier}' if order.supplier else ''}"
+        due = _moment(order.comes_on)
+        yield Task(None, "Has it come?", about, when_words(order.comes_on), due, reverse("pantry:orders"))
 
 
 def _shopping(rows: Sequence[Batch], tables: Tables) -> Iterator[Task]:

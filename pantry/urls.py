@@ -3,11 +3,14 @@
 from django.urls import path
 
 from pantry import views
+from pantry.orders import views as orders
 
 app_name = "pantry"
 urlpatterns = [
     path("", views.stock, name="stock"),
     path("count", views.count, name="count"),
+    path("orders", orders.orders, name="orders"),
+    path("orders/<int:pk>/call-off", orders.call_off, name="call_off_order"),
     path("list.<str:kind>", views.export, name="export"),
     path("lots-of/<str:key>", views.lots, name="lots"),
     path("lots/<int:pk>/", views.lot, name="lot"),

@@ -14,6 +14,7 @@ from pantry.forms.preparing import FinishForm, PapersForm, PreparationForm
 from pantry.hooks import holds_of_lot, pages_of_lot, with_unfit
 from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
+from pantry.orders.services import arrived
 from workshop.forms import tell
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
@@ -22,7 +23,8 @@ from workshop.web import Fields, Request
 def stock(request: Request) -> HttpResponse:
     """Everything in stock by item, and a form to receive a lot."""
     asked = Fields(request.GET)
-    start = {name: asked.text(name) for name in ("item", "amount") if asked.text(name)}
+    names = ("item", "amount", "supplier", "price", "order")
+    start = {name: asked.text(name) for name in names if asked.text(name)}
     form = ReceiveForm(
         request.POST or None,
         prefs=request.prefs,
@@ -32,6 +34,7 @@ def stock(request: Request) -> HttpResponse:
     )
     if request.method == "POST" and form.is_valid():
         lot = services.receive(form.purchase())
+        arrived(form.cleaned_data["order"], lot)
         messages.success(request, f"{queries.name_of(lot.item_key, request.tables)} is in stock as {lot}.")
         return redirect("pantry:stock")
     words, empty = asked.text("q"), bool(asked.text("empty"))

@@ -37,6 +37,7 @@ from batches.supply.costs import Cost, cost_at
 from batches.supply.reserving import free_lots
 from formulas.models import Version
 from pantry.models import Lot
+from pantry.orders.services import coming_words, on_order, ordered
 from pantry.queries import earliest_best_before, paid_for, serving_for, tools
 from workshop.models import Preferences
 from workshop.pictures.graph import MIDDLE
@@ -45,7 +46,7 @@ from workshop.pictures.graph import MIDDLE
 @dataclass(frozen=True)
 class Weight:
     """One line of the result, in the order of the pot. ``missing_g`` is what the stock lacks, ``held_g`` what other
-    planned batches hold of it, ``past_g`` what is past its date by then."""
+    planned batches hold of it, ``past_g`` what is past its date by then, ``coming`` what is on order of it."""
 
     ingredient: Ingredient
     grams: Decimal
@@ -55,6 +56,7 @@ class Weight:
     missing_g: Decimal | None
     held_g: Decimal = Decimal(0)
     past_g: Decimal = Decimal(0)
+    coming: str = ""
 
 
 @dataclass(frozen=True)
@@ -186,7 +188,7 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
         supply=supply,
         lots=tuple(sorted(lots, key=lambda pair: pair[1])),
         cost=cost,
-        weights=_weights(about.composition, scaled, supply, plan.resolution_g, known),
+        weights=_weights(about.composition, scaled, supply, plan.resolution_g, known, _coming(form, supply, about)),
         held=tuple(
             PieceSummary(
                 plan.containers_by_key[p.key].name,
@@ -203,6 +205,17 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
         keeping=kept.sentence if kept else "",
         parts=summaries(scaled, plan, prices, about.tables, about.prefs),
     )
+
+
+def _coming(form: PlanForm, supply: estimates.Supply, about: Context) -> dict[str, str]:
+    """What is on order of what is missing, in words, by key."""
+    if not supply.missing:
+        return {}
+    by, show = _day_of(form), about.prefs.show
+    return {
+        key: f"{show.mass_text(ordered(own))} on order, {coming_words(own, by)}"
+        for key, own in on_order(supply.missing).items()
+    }
 
 
 def _day_of(form: PlanForm) -> date | None:
@@ -261,6 +274,7 @@ def _weights(
     supply: estimates.Supply,
     resolution_g: Decimal,
     known: Mapping[str, Sequence[Lot]],
+    coming: Mapping[str, str],
 ) -> tuple[Weight, ...]:
     flags = {flag.key: flag.sentence for flag in scaled.flags}
     ways = {key: dosing(composition, key, scaled.total_g, resolution_g) for key in flags}
@@ -274,6 +288,7 @@ def _weights(
             supply.missing.get(item.key),
             sum((lot.held for lot in known.get(item.key, ())), Decimal(0)),
             sum((lot.past for lot in known.get(item.key, ())), Decimal(0)),
+            coming.get(item.key, ""),
         )
         for item in pot_order(composition)
     )

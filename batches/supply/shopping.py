@@ -10,13 +10,15 @@ from django.urls import reverse
 from balmcore.making.stock import Packs, packs
 from balmcore.tables import Tables
 from batches.models import Batch
-from batches.supply.reserving import holds, still_needs
+from batches.supply.reserving import day_of, holds, still_needs
+from pantry.orders.services import coming_words, on_order, ordered
 from pantry.queries import containers, held_by, last_bought, lots_of, name_of, pack_sizes, tools
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """One thing to buy. ``is_new`` when no lot of it was ever written down."""
+    """One thing to buy. ``is_new`` when no lot of it was ever written down; ``ordered`` is on order already, and
+    ``comes`` says when."""
 
     key: str
     name: str
@@ -26,6 +28,8 @@ class Wanted:
     packs: Packs
     cost: Decimal | None
     is_new: bool
+    ordered: Decimal = Decimal(0)
+    comes: str = ""
 
     @property
     def missing(self) -> Decimal:
@@ -33,18 +37,33 @@ class Wanted:
         return self.needed - self.held
 
     @property
+    def is_coming(self) -> bool:
+        """True when what is on order is enough."""
+        return self.ordered >= self.missing
+
+    @property
     def receive(self) -> str:
         """Where to write it down once it is bought."""
+        return f"{reverse('pantry:stock')}?{self._known}#receive"
+
+    @property
+    def order(self) -> str:
+        """Where to write down that it is on order."""
+        return f"{reverse('pantry:orders')}?{self._known}"
+
+    @property
+    def _known(self) -> str:
         amount = f"{self.packs.amount.normalize():f}{'' if self.is_container else ' g'}"
-        return f"{reverse('pantry:stock')}?{urlencode({'item': self.key, 'amount': amount})}"
+        return urlencode({"item": self.key, "amount": amount})
 
 
 @dataclass(frozen=True)
 class ShoppingList:
-    """The list for some batches."""
+    """The list for some batches; ``coming`` is missing, and on order."""
 
     batches: Sequence[Batch]
     wanted: tuple[Wanted, ...]
+    coming: tuple[Wanted, ...] = ()
 
     @property
     def cost(self) -> Decimal:
@@ -62,20 +81,37 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
     held, taken = held_by(lots), holds(lots, besides=batches)
     for key, own in lots.items():  # what other planned batches hold is not there for these
         held[key] -= sum((hold.amount for lot in own if lot.is_fit for hold in taken.get(lot.pk, ())), Decimal(0))
+    orders, by = on_order(keys), min((day_of(batch) for batch in batches), default=None)
     wanted = []
     for (key, is_container), amount in needed.items():
         there = held.get(key, Decimal(0))
         if amount <= there:
             continue
-        buy = packs(amount - there, sizes.get(key, []))
+        under_way = orders.get(key, [])
+        coming = ordered(under_way)
+        buy = packs(max(amount - there - coming, Decimal(0)), sizes.get(key, []))
         last = last_bought(lots.get(key, ()), buy.size)
         paid = None if last is None or last.price is None else last.price / last.received * buy.amount
         wanted.append(
             Wanted(
-                key, name_of(key, tables, containers_by_key), is_container, amount, there, buy, paid, key not in held
+                key,
+                name_of(key, tables, containers_by_key),
+                is_container,
+                amount,
+                there,
+                buy,
+                paid,
+                key not in held,
+                coming,
+                coming_words(under_way, by) if under_way else "",
             )
         )
-    return ShoppingList(batches, tuple(sorted(wanted, key=lambda item: (item.is_container, item.name.lower()))))
+    wanted.sort(key=lambda item: (item.is_container, item.name.lower()))
+    return ShoppingList(
+        batches,
+        tuple(item for item in wanted if not item.is_coming),
+        tuple(item for item in wanted if item.is_coming),
+    )
 
 
 def _needs(batches: Iterable[Batch]) -> Iterable[tuple[str, bool, Decimal]]:

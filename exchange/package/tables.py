@@ -20,6 +20,7 @@ TABLES = (
     "pantry.leftoverline",
     "pantry.lot",
     "pantry.entry",
+    "pantry.order",
     "pantry.preparation",
     "formulas.formula",
     "formulas.version",

@@ -14,7 +14,7 @@ from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Container, Tables
 from balmcore.tables import custom as own
-from pantry.models import SCENTS, Lot, OwnContainer, OwnIngredient
+from pantry.models import SCENTS, Lot, Order, OwnContainer, OwnIngredient
 from pantry.queries import drawers
 from pantry.services import MOST, Purchase, odd_days
 from workshop.forms import TypedField, mass_field, money, tell, temp_field
@@ -215,11 +215,10 @@ class OwnIngredientForm(forms.ModelForm):
         return data
 
 
-class ReceiveForm(forms.Form):
-    """A lot as it comes in: of what, how much, from whom, how long it keeps."""
+class ItemForm(forms.Form):
+    """So much of an ingredient or of a container, from somebody, for a price."""
 
     supplier = forms.CharField(max_length=120, required=False)
-    code = forms.CharField(label="Their lot number", max_length=60, required=False)
 
     def __init__(
         self,
@@ -243,22 +242,20 @@ class ReceiveForm(forms.Form):
             lambda text: money(text, prefs.currency), label=f"Paid for it, {prefs.currency}", required=False
         )
         self.fields["supplier"].widget.attrs["list"] = "suppliers"
-        self.fields["bought"] = day_field("Bought", past=True, initial=timezone.localdate)
-        self.fields["opened"] = day_field("Opened", past=True)
-        self.fields["best_before"] = day_field("Best before")
-        self.order_fields(["item", "amount", "price", "supplier", "code", "bought", "best_before", "opened"])
+
+    @property
+    def is_container(self) -> bool:
+        """True where it is counted in pieces."""
+        return self.cleaned_data["item"] in self.containers_by_key
 
     def clean(self) -> dict[str, Any]:
-        """The amount in grams or pieces, and days that can be."""
+        """The amount in grams or pieces."""
         data: dict[str, Any] = self.cleaned_data
         if text := data.get("amount"):
             try:
                 data["amount"] = self._amount(text, data.get("item", ""))
             except Problem as problem:
                 self.add_error("amount", problem.sentence)
-        days = {name: data.get(name) for name in ("bought", "opened", "best_before")}
-        for name, sentence in odd_days(**days).items():
-            self.add_error(name, sentence)
         return data
 
     def _amount(self, text: str, key: str) -> Decimal:
@@ -273,12 +270,63 @@ class ReceiveForm(forms.Form):
             )
         return grams
 
+
+class ReceiveForm(ItemForm):
+    """A lot as it comes in: of what, how much, from whom, how long it keeps; ``order`` is what it was ordered as."""
+
+    code = forms.CharField(label="Their lot number", max_length=60, required=False)
+    order = forms.IntegerField(required=False, widget=forms.HiddenInput)
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["bought"] = day_field("Bought", past=True, initial=timezone.localdate)
+        self.fields["opened"] = day_field("Opened", past=True)
+        self.fields["best_before"] = day_field("Best before")
+        self.order_fields(["item", "amount", "price", "supplier", "code", "bought", "best_before", "opened"])
+
+    def clean(self) -> dict[str, Any]:
+        """The amount in grams or pieces, and days that can be."""
+        data = super().clean()
+        days = {name: data.get(name) for name in ("bought", "opened", "best_before")}
+        for name, sentence in odd_days(**days).items():
+            self.add_error(name, sentence)
+        return data
+
     def purchase(self) -> Purchase:
         """The lot to receive."""
         data = self.cleaned_data
         names = ("supplier", "code", "bought", "opened", "best_before", "price")
-        return Purchase(
-            data["item"], data["amount"], data["item"] in self.containers_by_key, **{name: data[name] for name in names}
+        return Purchase(data["item"], data["amount"], self.is_container, **{name: data[name] for name in names})
+
+
+class OrderForm(ItemForm):
+    """What was ordered, and when it comes."""
+
+    def __init__(self, *arguments: Any, **options: Any) -> None:
+        super().__init__(*arguments, **options)
+        self.fields["ordered_on"] = day_field("Ordered", past=True, initial=timezone.localdate)
+        self.fields["comes_on"] = day_field("Comes", help_text="Left empty where nobody said.")
+        self.order_fields(["item", "amount", "price", "supplier", "ordered_on", "comes_on"])
+
+    def clean(self) -> dict[str, Any]:
+        """It comes after it was ordered."""
+        data = super().clean()
+        ordered, comes = data.get("ordered_on") or timezone.localdate(), data.get("comes_on")
+        if comes and comes < ordered:
+            self.add_error("comes_on", "It cannot come before it was ordered.")
+        return data
+
+    def order(self) -> Order:
+        """The order, not yet stored."""
+        data = self.cleaned_data
+        return Order(
+            item_key=data["item"],
+            is_container=self.is_container,
+            amount=data["amount"],
+            supplier=data["supplier"],
+            price=data["price"],
+            ordered_on=data["ordered_on"] or timezone.localdate(),
+            comes_on=data["comes_on"],
         )
 
 

@@ -2,6 +2,7 @@
 rests of earlier melts, and what is being prepared."""
 
 from pantry.models.lots import Entry, Leftover, LeftoverLine, Lot, Preparation
+from pantry.models.orders import Order
 from pantry.models.own import LEFTOVER, OWN_INGREDIENT, PAPERS, SCENTS, OwnContainer, OwnIngredient
 
 __all__ = [
@@ -13,6 +14,7 @@ __all__ = [
     "Leftover",
     "LeftoverLine",
     "Lot",
+    "Order",
     "OwnContainer",
     "OwnIngredient",
     "Preparation",

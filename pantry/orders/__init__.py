@@ -1,0 +1,1 @@
+"""What was ordered: from whom, when it comes, and what it became."""
