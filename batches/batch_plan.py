@@ -1,7 +1,7 @@
 """What a batch is planned with: containers, scale, pitcher, room and way of cooling, however it came."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import partial
 
@@ -24,7 +24,8 @@ from pantry.queries import containers
 class BatchPlan:
     """What the maker chose: fillings with their containers, scale, loss, pouring, whipping,
     pitcher, room, how far it is melted, the ways of heating, whipping and cooling; and, where one melt becomes several
-    things, its finishes, whose fillings are then all of them in order."""
+    things, its finishes, whose fillings are then all of them in order; ``around`` is what goes around each piece, by
+    the key of its container."""
 
     fillings: Sequence[Filling]
     containers_by_key: Mapping[str, Container]
@@ -39,6 +40,7 @@ class BatchPlan:
     finishes: Sequence[FinishPlan] = ()
     heating: str = BATH
     whipper: str = HAND
+    around: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     @classmethod
     def of(cls, batch: Batch) -> "BatchPlan":

@@ -231,7 +231,7 @@ def summaries(
         base = {key: mass * portion.base_g / taken for key, mass in scaled.lines.items()}
         grams = added_up(base, portion.add)
         names = {piece.key: plan.containers_by_key[piece.key].name for piece in own}
-        cost = cost_at(grams, own, names, prices, tables, prefs)
+        cost = cost_at(grams, own, names, prices, tables, prefs, around=plan.around)
         found.append(
             FinishSummary(
                 portion,

@@ -51,13 +51,13 @@ class BatchQuerySet(models.QuerySet["Batch"]):
 
     def for_list(self) -> "BatchQuerySet":
         """With what a line in a list needs."""
-        return self.select_related("version__formula").prefetch_related("containers", "lines", "version__lines")
+        return self.select_related("version__formula").prefetch_related("containers__around", "lines", "version__lines")
 
     def for_page(self) -> "BatchQuerySet":
         """With everything a page needs, in a fixed number of queries."""
         return self.select_related("version__formula").prefetch_related(
             "version__lines",
-            "containers",
+            "containers__around",
             "finishes",
             "lines",
             Prefetch("lines__draws", Draw.objects.select_related("lot")),
@@ -160,6 +160,11 @@ class Batch(models.Model):
     def containers_by_key(self) -> dict[str, Container]:
         """Its containers by key, as they were when it was planned."""
         return {row.container_key: row.vessel for row in self.containers.all()}
+
+    @property
+    def around(self) -> dict[str, tuple[str, ...]]:
+        """What goes around each piece, by the key of its container."""
+        return {row.container_key: row.around_keys for row in self.containers.all() if row.around_keys}
 
     @property
     def ready_at(self) -> datetime | None:
@@ -326,6 +331,11 @@ class BatchContainer(models.Model):
         return f"{self.made} × {self.name}"
 
     @property
+    def around_keys(self) -> tuple[str, ...]:
+        """What goes around each of them."""
+        return tuple(row.container_key for row in self.around.all())
+
+    @property
     def made(self) -> int:
         """How many were filled; before that, how many are planned."""
         return self.count if self.filled is None else self.filled
@@ -341,6 +351,22 @@ class BatchContainer(models.Model):
         return Container(
             self.container_key, self.name, self.kind, self.capacity_ml, self.fill, self.diameter_mm, 0.0, None, (), ""
         )
+
+
+class BatchAround(models.Model):
+    """What goes around each piece of a container of a batch; its name is kept as it was when it was planned."""
+
+    container = models.ForeignKey(BatchContainer, on_delete=models.CASCADE, related_name="around")
+    container_key = models.CharField(max_length=60)
+    name = models.CharField(max_length=120)
+
+    class Meta:
+        ordering = ("pk",)
+        verbose_name_plural = "batch arounds"
+        constraints = [models.UniqueConstraint(fields=("container", "container_key"), name="once_around_a_piece")]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class BatchLine(models.Model):

@@ -18,9 +18,10 @@ from balmcore.wording import in_sentence
 from batches import safety
 from batches.batch_plan import BatchPlan
 from batches.clock.scheduling import Schedule, schedule_batch
-from batches.models import DEFAULT_PITCHER, LADDER_CUP, Batch, BatchContainer, BatchFinish, BatchLine
+from batches.models import DEFAULT_PITCHER, LADDER_CUP, Batch, BatchAround, BatchContainer, BatchFinish, BatchLine
 from formulas.models import Version
 from formulas.services import advance_stage, save_trial
+from pantry.queries import containers
 
 TEST_CUP = "cup_test_30"
 
@@ -87,6 +88,13 @@ def _store_containers(batch: Batch, chosen: BatchPlan, finishes: Sequence[BatchF
             )
         )
     BatchContainer.objects.bulk_create(rows)
+    known = containers() if chosen.around else {}
+    BatchAround.objects.bulk_create(
+        BatchAround(container=row, container_key=key, name=known[key].name)
+        for row in rows
+        for key in chosen.around.get(row.container_key, ())
+        if key in known
+    )
 
 
 def _store_lines(batch: Batch, composition: Composition, scaled: Scaled, finishes: Sequence[BatchFinish]) -> None:

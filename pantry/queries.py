@@ -14,7 +14,7 @@ from balmcore.making.cost import Paid, Price, blended
 from balmcore.making.stock import draw, first_to_expire
 from balmcore.tables import ROLES, Container, Ingredient, Role, Tables, shipped
 from pantry.hooks import with_unfit
-from pantry.models import OWN_INGREDIENT, Entry, Lot, OwnContainer, OwnIngredient, Preparation
+from pantry.models import OWN_INGREDIENT, Entry, GoesWith, Lot, OwnContainer, OwnIngredient, Preparation
 
 SOON_DAYS = 60
 ITEMS_PER_PAGE, LOTS_LISTED = 40, 3
@@ -39,6 +39,14 @@ def containers() -> dict[str, Container]:
         for row in OwnContainer.objects.all()
     }
     return {**own, **shipped().containers}
+
+
+def goes_with() -> dict[str, frozenset[str]]:
+    """The containers that each thing goes around, by its key; what goes around none in particular has none."""
+    found: dict[str, set[str]] = {}
+    for row in GoesWith.objects.select_related("around"):
+        found.setdefault(row.around.key, set()).add(row.container_key)
+    return {key: frozenset(keys) for key, keys in found.items()}
 
 
 def tools(known: Mapping[str, Container] | None = None) -> frozenset[str]:

@@ -18,6 +18,7 @@ urlpatterns = [
     path("ingredients/<str:key>", views.ingredient, name="ingredient"),
     path("ingredients/<str:key>/delete", views.delete_ingredient, name="delete_ingredient"),
     path("containers", views.containers, name="containers"),
+    path("containers/<int:pk>/goes-with", views.goes_with, name="goes_with"),
     path("containers/<int:pk>/remove", views.remove, name="remove"),
     path("preparations", views.preparations, name="preparations"),
     path("preparations/<int:pk>/finish", views.finish, name="finish"),

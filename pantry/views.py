@@ -175,8 +175,36 @@ def containers(request: Request) -> HttpResponse:
         return redirect("pantry:containers")
     containers_by_key = queries.containers()
     pieces = queries.in_stock(containers_by_key)
-    context = {"form": form, "rows": [(vessel, pieces.get(key)) for key, vessel in containers_by_key.items()]}
+    rows = [(vessel, pieces.get(key)) for key, vessel in containers_by_key.items()]
+    goes = queries.goes_with()
+    context = {
+        "form": form,
+        "rows": [row for row in rows if not row[0].is_around],
+        "around": [
+            (
+                vessel,
+                pieces,
+                [(key, queries.name_of(key, request.tables, containers_by_key)) for key in goes.get(vessel.key, ())],
+            )
+            for vessel, pieces in rows
+            if vessel.is_around
+        ],
+    }
     return render(request, "pantry/containers.html", context, status=400 if form.errors else 200)
+
+
+@require_POST
+def goes_with(request: Request, pk: int) -> HttpResponse:
+    """Say which container something goes around, or that it does not any more."""
+    around = get_object_or_404(OwnContainer, pk=pk, kind=OwnContainer.Kind.AROUND)
+    fields = Fields(request.POST)
+    if not_with := fields.text("not_with", 60):
+        around.goes_with.filter(container_key=not_with).delete()
+    elif (key := fields.text("with", 60)) in queries.containers():
+        around.goes_with.get_or_create(container_key=key)
+    else:
+        raise Problem("Choose a container that it goes around.")
+    return redirect("pantry:containers")
 
 
 @require_POST

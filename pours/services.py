@@ -143,17 +143,19 @@ def _write_pieces(pour: Pour, filled: Filled) -> None:
 
 
 def _set_counts(pour: Pour, filled: Filled) -> None:
-    """How many of each container were really filled: so many left stock for it, and no more."""
+    """How many of each container were really filled: so many left stock for it with what goes around them, and no
+    more."""
     rows, note = pour.containers, f"Batch {pour.batch.pk}, {pour.batch.version}"
     comes_back = tools()
     lots: set[int] = set()
     for row, count in zip(rows, shared_out(rows, filled), strict=True):
         more = count - (row.filled or 0)
-        if more > 0 and row.container_key not in comes_back:
-            used = draw(row.container_key, Decimal(more), Entry.Kind.USED, note)
-            lots |= {entry.lot_id for entry in used.entries}
-        elif more < 0:
-            _put_back(pour, row, -more, note)
+        for key in (row.container_key, *row.around_keys):
+            if more > 0 and key not in comes_back:
+                used = draw(key, Decimal(more), Entry.Kind.USED, note)
+                lots |= {entry.lot_id for entry in used.entries}
+            elif more < 0:
+                _put_back(pour, key, -more, note)
         row.filled = count
     BatchContainer.objects.bulk_update(rows, ["filled"])
     if lots:
@@ -172,9 +174,9 @@ def shared_out(rows: Sequence[BatchContainer], filled: Filled) -> list[int]:
     return found
 
 
-def _put_back(pour: Pour, row: BatchContainer, count: int, note: str) -> None:
+def _put_back(pour: Pour, key: str, count: int, note: str) -> None:
     """Containers that were not filled after all go back to the lot they came from, if one was kept."""
-    for lot in pour.container_lots.filter(item_key=row.container_key).order_by("-pk")[:1]:
+    for lot in pour.container_lots.filter(item_key=key).order_by("-pk")[:1]:
         book_entry(lot, Decimal(count), Entry.Kind.RETURNED, note)
 
 

@@ -4,7 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from balmcore.making.scaling import Piece
+from balmcore.making.scaling import Piece, added_up
+
+NOTHING_AROUND: Mapping[str, Sequence[str]] = {}  # nothing goes around any piece
 
 
 @dataclass(frozen=True)
@@ -59,8 +61,8 @@ class Item:
 
 @dataclass(frozen=True)
 class PieceCost:
-    """What one piece of a container costs: its share of the melt, its container, its label; not the whole
-    of it where a price of one of these is not known."""
+    """What one piece of a container costs: its share of the melt, its container, its label and what goes around it; not
+    the whole of it where a price of one of these is not known."""
 
     key: str
     count: int
@@ -68,11 +70,12 @@ class PieceCost:
     container: Decimal | None
     label: Decimal
     is_whole: bool = True
+    around: Decimal = Decimal(0)
 
     @property
     def total(self) -> Decimal:
-        """Melt, container and label; a container without a price counts nothing."""
-        return self.melt + (self.container or Decimal(0)) + self.label
+        """Melt, container, label and what goes around it; what has no price counts nothing."""
+        return self.melt + (self.container or Decimal(0)) + self.label + self.around
 
 
 @dataclass(frozen=True)
@@ -93,9 +96,14 @@ class Bill:
 
 
 def bill(
-    lines: Mapping[str, Decimal], pieces: Sequence[Piece], prices: Mapping[str, Price], label: Decimal = Decimal(0)
+    lines: Mapping[str, Decimal],
+    pieces: Sequence[Piece],
+    prices: Mapping[str, Price],
+    label: Decimal = Decimal(0),
+    around: Mapping[str, Sequence[str]] = NOTHING_AROUND,
 ) -> Bill:
-    """The bill of a batch: grams by ingredient, pieces, and prices per gram or per piece.
+    """The bill of a batch: grams by ingredient, pieces, and prices per gram or per piece; ``around`` is what goes
+    around each piece of a container.
 
     What stays in the jug is paid for by the pieces: each carries its part of the whole melt by
     weight. ``per_100_g`` is of the melt alone, as it is weighed.
@@ -110,17 +118,26 @@ def bill(
             melt * Decimal(str(piece.net_g)) / product if product else Decimal(0),
             prices[piece.key].each if piece.key in prices else None,
             label,
-            piece.key in prices
-            and prices[piece.key].is_whole
+            all(key in prices and prices[key].is_whole for key in (piece.key, *around.get(piece.key, ())))
             and all(item.cost is not None and item.is_whole for item in melt_items if item.amount),
+            sum((prices[key].each for key in around.get(piece.key, ()) if key in prices), Decimal(0)),
         )
         for piece in pieces
     )
-    items = (*melt_items, *(_item(piece.key, Decimal(piece.count), prices) for piece in pieces))
+    items = (
+        *melt_items,
+        *(_item(piece.key, Decimal(piece.count), prices) for piece in pieces),
+        *(_item(key, count, prices) for key, count in wrapped(pieces, around).items()),
+    )
     unpriced = tuple(item.key for item in items if item.cost is None or not item.is_whole)
     total = sum((cost.total * cost.count for cost in costs), Decimal(0)) if product else melt
     weighed = sum(lines.values(), Decimal(0))
     return Bill(items, costs, melt, total, melt / weighed * 100 if weighed else Decimal(0), unpriced)
+
+
+def wrapped(pieces: Sequence[Piece], around: Mapping[str, Sequence[str]]) -> dict[str, Decimal]:
+    """How many there are of what goes around pieces, by key."""
+    return added_up(*({key: Decimal(piece.count)} for piece in pieces for key in around.get(piece.key, ())))
 
 
 def _item(key: str, amount: Decimal, prices: Mapping[str, Price]) -> Item:

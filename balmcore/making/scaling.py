@@ -277,4 +277,4 @@ def by_suit(kind: Kind, containers: Mapping[str, Container]) -> list[Container]:
         # Where a mould suits at all, it is a bar, and bars are moulded.
         return matches[0] if matches else len(suits) + (not container.is_own), container.kind != "mould"
 
-    return sorted((c for c in containers.values() if c.kind != "vessel"), key=place)
+    return sorted((c for c in containers.values() if c.kind != "vessel" and not c.is_around), key=place)

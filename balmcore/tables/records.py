@@ -191,6 +191,11 @@ class Container:
         """Whether it comes back: a mould, a pitcher or a bowl."""
         return self.kind in ("mould", "vessel")
 
+    @property
+    def is_around(self) -> bool:
+        """True for what goes around a piece, and is filled with nothing: a liner, a band, a bag."""
+        return self.kind == "around"
+
 
 @dataclass(frozen=True)
 class Kind:

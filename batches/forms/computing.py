@@ -1,6 +1,6 @@
 """The planning form with what follows from its fields: grams, stock, cost, method and clock."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
@@ -12,10 +12,12 @@ from balmcore.advice.safety import Wearer
 from balmcore.advice.shelf_life import keeps
 from balmcore.composition import Composition, percent_text
 from balmcore.errors import Problem
+from balmcore.making.cost import wrapped
 from balmcore.making.dosing import Dosing, dosing
 from balmcore.making.method import method_for
 from balmcore.making.pot import pot_order
 from balmcore.making.scaling import (
+    Filling,
     Piece,
     Scaled,
     pitchers,
@@ -38,7 +40,7 @@ from batches.supply.reserving import free_lots
 from formulas.models import Version
 from pantry.models import Lot
 from pantry.orders.services import coming_words, on_order, ordered
-from pantry.queries import earliest_best_before, paid_for, serving_for, tools
+from pantry.queries import earliest_best_before, goes_with, paid_for, serving_for, tools
 from workshop.models import Preferences
 from workshop.pictures.graph import MIDDLE
 
@@ -75,8 +77,21 @@ class PieceSummary:
 
 
 @dataclass(frozen=True)
+class Around:
+    """Something that may go around the pieces: whether it does, whether it usually goes with one of their containers,
+    and how many are short in stock."""
+
+    key: str
+    name: str
+    is_ticked: bool
+    is_usual: bool
+    missing: Decimal | None = None
+
+
+@dataclass(frozen=True)
 class PlanForm:
-    """The whole form. ``plan`` and what follows are there when everything could be read."""
+    """The whole form. ``plan`` and what follows are there when everything could be read. ``ticked`` is what goes around
+    the pieces, ``offered`` what was seen and could have been ticked; ``around`` is both as it is shown."""
 
     rows: tuple[ContainerForm, ...]
     typed: PlanFields
@@ -95,6 +110,9 @@ class PlanForm:
     lots: tuple[tuple[Lot, str], ...] = ()
     parts: tuple[FinishSummary, ...] = ()
     keeping: str = ""
+    ticked: frozenset[str] = frozenset()
+    offered: frozenset[str] = frozenset()
+    around: tuple[Around, ...] = ()
 
     def with_error(self, problem: Problem) -> "PlanForm":
         """The form with a problem at its place."""
@@ -138,6 +156,13 @@ class Context:
         return ContainerForm(cells, self.containers, self.prefs)
 
     @cached_property
+    def goes_with(self) -> dict[str, frozenset[str]]:
+        """What there is to go around a piece, and with which containers it usually goes."""
+        own = [key for key, each in self.containers.items() if each.is_around]
+        usual = goes_with() if own else {}
+        return {key: usual.get(key, frozenset()) for key in own}
+
+    @cached_property
     def prediction(self) -> Prediction:
         """The melt before any whipping, water and spirit driven off."""
         return predict(self.composition.without_volatiles)
@@ -153,7 +178,10 @@ def computed(form: PlanForm, about: Context) -> PlanForm:
         return form
     parts = planned(form.finishes, fillings)
     in_order = [filling for part in parts for filling in part.fillings] if parts else [each for _, each in fillings]
-    plan = replace(typed.to_plan(in_order, about.containers), finishes=parts)
+    form = _wrapped(form, {filling.key for filling in in_order}, about)
+    plan = replace(
+        typed.to_plan(in_order, about.containers), finishes=parts, around=_around(form.ticked, in_order, about)
+    )
     try:
         scaled = plan.scaled(about.composition, about.wearer)
         plan = replace(plan, pitcher=_pitcher(typed.text("pitcher"), scaled, plan.overrun, about.containers))
@@ -170,16 +198,17 @@ def computed(form: PlanForm, about: Context) -> PlanForm:
 def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -> PlanForm:
     """The form with its grams, what the stock says to them, and what they cost."""
     counts, needed = estimates.needs(scaled)
+    counts |= {key: int(count) for key, count in wrapped(scaled.pieces, plan.around).items()}
     comes_back = tools(about.containers)
     known = free_lots([*needed, *counts], on=_day_of(form), comes_back=comes_back)
     supply = estimates.supply_of(about.composition, needed, counts, known)
     names = {key: about.tables.ingredient(key).name for key in needed}
     in_base = [key for key in supply.lots if about.composition.share_of(key)]
     lots = [(lot, names[key]) for key in in_base for lot in supply.lots[key]]
-    containers_by_key = {key: vessel.name for key, vessel in plan.containers_by_key.items()}
+    containers_by_key = {key: about.containers[key].name for key in counts}
     wanted = {**needed, **{key: Decimal(count) for key, count in counts.items()}}
     prices = paid_for(wanted, known, comes_back)
-    cost = cost_at(needed, scaled.pieces, containers_by_key, prices, about.tables, about.prefs)
+    cost = cost_at(needed, scaled.pieces, containers_by_key, prices, about.tables, about.prefs, around=plan.around)
     serving = {key: list(serving_for(supply.lots.get(key, ()), grams)[0]) for key, grams in needed.items()}
     kept = keeps(timezone.localdate(), about.composition, earliest_best_before(serving))
     costs = list(cost.bill.pieces) if cost.is_known and not scaled.portions else []
@@ -203,8 +232,29 @@ def _in_stock(form: PlanForm, plan: BatchPlan, scaled: Scaled, about: Context) -
             for n, p in enumerate(scaled.pieces)
         ),
         keeping=kept.sentence if kept else "",
+        around=tuple(replace(each, missing=supply.missing.get(each.key)) for each in form.around),
         parts=summaries(scaled, plan, prices, about.tables, about.prefs),
     )
+
+
+def _wrapped(form: PlanForm, keys: set[str], about: Context) -> PlanForm:
+    """The form with what goes around its pieces: what is ticked, and what usually goes with a container of it and was
+    not yet seen there."""
+    usual = {key for key, goes in about.goes_with.items() if goes & keys}
+    ticked = ((form.ticked & about.goes_with.keys()) | (usual - form.offered)) if about.goes_with else frozenset()
+    names = ((key, about.containers[key].name) for key in about.goes_with)
+    around = tuple(Around(key, name, key in ticked, key in usual) for key, name in names)
+    return replace(form, ticked=frozenset(ticked), around=around)
+
+
+def _around(ticked: Collection[str], fillings: Sequence[Filling], about: Context) -> dict[str, tuple[str, ...]]:
+    """What goes around each piece of a container: around those that it usually goes with, or else around all."""
+    keys = {filling.key for filling in fillings}
+    found: dict[str, tuple[str, ...]] = {}
+    for around in sorted(ticked):
+        for key in sorted((about.goes_with[around] & keys) or keys):
+            found[key] = (*found.get(key, ()), around)
+    return found
 
 
 def _coming(form: PlanForm, supply: estimates.Supply, about: Context) -> dict[str, str]:

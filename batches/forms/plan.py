@@ -75,7 +75,10 @@ def again(about: Context, batch: Batch, is_asked: bool = True) -> PlanForm:
         words |= _learned(about) | {"room": about.prefs.show.temp_text(about.prefs.cool_room_c)}
     rows = tuple(about.row(*cells) for cells in rows_of(batch, about.prefs)[:MOST_ROWS])
     finishes = finishes_of(batch, about.tables, about.prefs)
-    found = computed(PlanForm(rows, PlanFields(words, about.kind, about.prefs), finishes), about)
+    ticked = frozenset(key for keys in batch.around.values() for key in keys)
+    typed = PlanFields(words, about.kind, about.prefs)
+    offered = frozenset(about.goes_with)
+    found = computed(PlanForm(rows, typed, finishes, ticked=ticked, offered=offered), about)
     if found.plan is None or found.plan.pitcher.key == batch.pitcher_key:
         return found  # the smallest that fits, and so it stays with another size
     return computed(replace(found, typed=found.typed.changed(pitcher=batch.pitcher_key)), about)
@@ -147,7 +150,8 @@ def read(data: Fields, about: Context) -> PlanForm:
     rows = sorted(_for_finishes(rows, finishes, data, about), key=lambda row: row.finish_number)
     if data.text("chosen_whipper") and (whipper := typed.text("whipper")) in WHIPPERS:
         typed = typed.changed(whip=_air_text(about.kind, whipper, about.experience))
-    found = computed(PlanForm(tuple(rows), typed, finishes), about)
+    ticked, offered = frozenset(data.texts("around")), frozenset(data.texts("offered"))
+    found = computed(PlanForm(tuple(rows), typed, finishes, ticked=ticked, offered=offered), about)
     if found.plan and found.scaled and data.text("chosen_pitcher"):
         loss = _loss_text(_stays(found), about.prefs)
         found = computed(replace(found, typed=typed.changed(loss=loss)), about)
@@ -225,12 +229,13 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
         return replace(form, problems={"fit": "That is not enough for a single piece."})
     rows = [row.changed(count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]
     if fit == "stock":
-        return computed(PlanForm(tuple(rows), form.typed), about)
+        return computed(replace(form, rows=tuple(rows)), about)
     # What does not fill a whole piece stays in the jug, so that the lot is really used up; and not more than it.
     assert lot is not None
     stays_g = float(total) - sum(piece.net_g * n for piece, n in zip(form.scaled.pieces, counts, strict=True))
     while True:
-        found = computed(PlanForm(tuple(rows), form.typed.changed(loss=_loss_text(stays_g, about.prefs))), about)
+        typed = form.typed.changed(loss=_loss_text(stays_g, about.prefs))
+        found = computed(replace(form, rows=tuple(rows), typed=typed), about)
         if found.scaled is None or found.scaled.lines[lot.item_key] <= lot.left or stays_g <= 0:
             return found
         stays_g = max(0.0, stays_g - float(plan.resolution_g))

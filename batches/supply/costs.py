@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from django.db.models import Sum
 
-from balmcore.making.cost import Bill, Paid, Price, bill, blended
+from balmcore.making.cost import NOTHING_AROUND, Bill, Paid, Price, bill, blended, wrapped
 from balmcore.making.scaling import Piece, added_up
 from balmcore.tables import Tables
 from batches.models import Batch
@@ -62,9 +62,10 @@ def cost_at(
     tables: Tables,
     prefs: Preferences,
     is_paid: bool = False,
+    around: Mapping[str, Sequence[str]] = NOTHING_AROUND,
 ) -> Cost:
     """What grams and pieces cost at some prices."""
-    found = bill(lines, pieces, prices, prefs.label_price)
+    found = bill(lines, pieces, prices, prefs.label_price, around)
     return Cost(found, {**{key: tables.ingredient(key).name for key in lines}, **names}, is_paid)
 
 
@@ -72,9 +73,11 @@ def cost_of(batch: Batch, pieces: Sequence[Piece], tables: Tables, prefs: Prefer
     """What a stored batch costs. What it drew is priced at what was paid for it, and never anew; what it has still to
     draw by the lots that are free for it."""
     lines = added_up(*({line.ingredient_key: line.mass_g} for line in batch.lines.all()))
-    names = {row.container_key: row.name for row in batch.containers.all()}
+    rows, around = batch.containers.all(), batch.around
+    names = {row.container_key: row.name for row in rows}
+    names |= {each.container_key: each.name for row in rows for each in row.around.all()}
     drawn, filled = _drawn(batch), _filled(batch, names)
-    wanted = {**lines, **added_up(*({piece.key: Decimal(piece.count)} for piece in pieces))}
+    wanted = {**lines, **added_up(*({piece.key: Decimal(piece.count)} for piece in pieces), wrapped(pieces, around))}
     open_for = {key: amount - _amount(drawn.get(key, ()), filled.get(key, ())) for key, amount in wanted.items()}
     needs = {} if batch.is_over else {key: amount for key, amount in open_for.items() if amount > 0}
     comes_back = tools()
@@ -89,7 +92,7 @@ def cost_of(batch: Batch, pieces: Sequence[Piece], tables: Tables, prefs: Prefer
         if price := blended(parts):
             prices[key] = replace(price, is_whole=price.is_whole and (key not in ahead or ahead[key].is_whole))
     prices |= {key: Price(Decimal(0), "it comes back") for key in comes_back if key in names}
-    return cost_at(lines, pieces, names, prices, tables, prefs, is_paid=batch.is_over)
+    return cost_at(lines, pieces, names, prices, tables, prefs, is_paid=batch.is_over, around=around)
 
 
 def _amount(*parts: Iterable[Paid]) -> Decimal:

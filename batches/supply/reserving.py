@@ -39,6 +39,8 @@ def still_needs(batch: Batch, tool_keys: Collection[str]) -> Iterator[tuple[str,
     for row in batch.containers.all():
         if row.container_key != LADDER_CUP and row.container_key not in tool_keys:
             yield row.container_key, True, Decimal(row.count), None
+        for key in row.around_keys:
+            yield key, True, Decimal(row.count), None
 
 
 def holds(
@@ -51,7 +53,9 @@ def holds(
     expire first, and nothing that is past its date by then. ``besides`` are left out; with ``until`` only those
     before it hold. A fixed number of queries."""
     apart = {batch.pk for batch in besides}
-    waiting = Batch.objects.unpoured().select_related("version__formula").prefetch_related("lines", "containers")
+    waiting = (
+        Batch.objects.unpoured().select_related("version__formula").prefetch_related("lines", "containers__around")
+    )
     found: dict[int, list[Hold]] = {}
     left = {lot.pk: lot for own in lots.values() for lot in own}
     kept = {pk: lot.left for pk, lot in left.items()}

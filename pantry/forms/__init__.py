@@ -118,6 +118,9 @@ class OwnContainerForm(forms.ModelForm):
         """A volume from the two weights when none was typed; above nothing, at most 100 litres."""
         data: dict[str, Any] = self.cleaned_data
         capacity, empty, water = (data.get(name) for name in ("capacity", "empty", "water"))
+        if data.get("kind") == OwnContainer.Kind.AROUND:  # nothing is filled into it
+            data["capacity"], data["fill"] = 1.0, 1.0
+            return data
         if "capacity" in self.errors:
             return data
         if capacity is None and empty is not None and water is not None:
@@ -305,6 +308,7 @@ class OrderForm(ItemForm):
     def __init__(self, *arguments: Any, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.fields["ordered_on"] = day_field("Ordered", past=True, initial=timezone.localdate)
+        self.fields["price"].label = f"Costs, {self.prefs.currency}"
         self.fields["comes_on"] = day_field("Comes", help_text="Left empty where nobody said.")
         self.order_fields(["item", "amount", "price", "supplier", "ordered_on", "comes_on"])
 

@@ -3,7 +3,7 @@ rests of earlier melts, and what is being prepared."""
 
 from pantry.models.lots import Entry, Leftover, LeftoverLine, Lot, Preparation
 from pantry.models.orders import Order
-from pantry.models.own import LEFTOVER, OWN_INGREDIENT, PAPERS, SCENTS, OwnContainer, OwnIngredient
+from pantry.models.own import LEFTOVER, OWN_INGREDIENT, PAPERS, SCENTS, GoesWith, OwnContainer, OwnIngredient
 
 __all__ = [
     "LEFTOVER",
@@ -11,6 +11,7 @@ __all__ = [
     "PAPERS",
     "SCENTS",
     "Entry",
+    "GoesWith",
     "Leftover",
     "LeftoverLine",
     "Lot",

@@ -35,7 +35,8 @@ SCENTS = {"scent": "fragrance_oil", "flavour": "lip_flavour_oil"}
 
 
 class OwnContainer(models.Model):
-    """A tube, tin, jar or mould of the maker's own: brimful capacity and how far it is filled."""
+    """A tube, tin, jar or mould of the maker's own: brimful capacity and how far it is filled; or what goes around a
+    piece, which nothing is filled into."""
 
     class Kind(models.TextChoices):
         TIN = "tin", "Tin"
@@ -45,6 +46,7 @@ class OwnContainer(models.Model):
         MOULD = "mould", "Mould"
         GLOSS = "gloss", "Gloss tube"
         VESSEL = "vessel", "Pitcher or bowl"
+        AROUND = "around", "Around a piece: liner, band, wrap, bag, label"
 
     name = models.CharField(max_length=80, unique=True)
     kind = models.CharField(max_length=8, choices=Kind, default=Kind.TIN)
@@ -68,6 +70,21 @@ class OwnContainer(models.Model):
     def key(self) -> str:
         """Its key among all containers."""
         return f"own-{self.pk}"
+
+
+class GoesWith(models.Model):
+    """What goes around each piece of a container, unless a batch says otherwise."""
+
+    around = models.ForeignKey(OwnContainer, on_delete=models.CASCADE, related_name="goes_with")
+    container_key = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ("pk",)
+        verbose_name_plural = "goes with"
+        constraints = [models.UniqueConstraint(fields=("around", "container_key"), name="goes_once_with_a_container")]
+
+    def __str__(self) -> str:
+        return f"{self.around} around {self.container_key}"
 
 
 class OwnIngredient(models.Model):

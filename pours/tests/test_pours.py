@@ -238,7 +238,7 @@ class LogTests(NetLoftTestCase):
         load()
         self.client.get("/")
         self.assertEqual([self.queries(path) for path in paths], before)
-        self.assertLess(max(before), 40)
+        self.assertLess(max(before), 45)
 
 
 class SettingsTests(NetLoftTestCase):
