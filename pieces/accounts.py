@@ -7,11 +7,14 @@ from datetime import date
 
 from django.core.paginator import Page, Paginator
 from django.db import transaction
-from django.db.models import Count, QuerySet, Sum
+from django.db.models import Count, F, OuterRef, Q, QuerySet, Subquery, Sum
+from django.db.models.functions import Coalesce
 
 from balmcore.display import day_words
 from balmcore.errors import Problem
 from balmcore.tables import Tables
+from balmcore.wording import in_sentence
+from batches.models import BatchContainer
 from pantry.models import Lot
 from pieces.models import Handout, Person
 from pours.models import Pour
@@ -43,7 +46,7 @@ class Pieces:
 
 def pieces(pour: Pour) -> Pieces:
     """The account of one pour. One query."""
-    return _account(pour, pour.handouts.select_related("person"))
+    return _account(pour, pour.handouts.select_related("person", "market"))
 
 
 def _account(pour: Pour, handouts: Iterable[Handout]) -> Pieces:
@@ -54,10 +57,29 @@ def _account(pour: Pour, handouts: Iterable[Handout]) -> Pieces:
     return Pieces(pour, pour.pieces_made, counts, rows)
 
 
+def sizes_left(pour: Pour, handouts: Iterable[Handout]) -> tuple[dict[str, int], int]:
+    """How many pieces of each size are left of a pour, by the name of the container, and how many of those went of
+    which nobody said what size they were."""
+    left: dict[str, int] = {}
+    for row in pour.containers:
+        left[row.name] = left.get(row.name, 0) + row.made
+    unsaid = 0
+    for handout in handouts:
+        size = handout.size or (next(iter(left)) if len(left) == 1 else "")
+        if size in left:
+            left[size] -= handout.count
+        else:
+            unsaid += handout.count
+    return left, unsaid
+
+
 @transaction.atomic
-def hand_out(pour: Pour, how: str, count: int, to: str, contact: str, on: date, note: str = "") -> Handout:
-    """Write down where pieces went. Who has them is a person by that name, made where there is none yet. Raises
-    :class:`Problem` for more than are left, a day before the pour, and pieces given to nobody."""
+def hand_out(
+    pour: Pour, how: str, count: int, to: str, contact: str, on: date, note: str = "", size: str = ""
+) -> Handout:
+    """Write down where pieces went, of one ``size`` where that is said. Who has them is a person by that name, made
+    where there is none yet. Raises :class:`Problem` for more than are left, a day before the pour, and pieces given to
+    nobody."""
     if how not in Handout.How.values:
         raise Problem("Say whether they were kept back, given, sold or spoiled.", "how")
     gone = Handout.objects.filter(pour=pour).aggregate(gone=Sum("count"))["gone"] or 0
@@ -65,12 +87,16 @@ def hand_out(pour: Pour, how: str, count: int, to: str, contact: str, on: date, 
     if not 1 <= count <= left:
         told = "None is left" if left <= 0 else f"Only {left} {'is' if left == 1 else 'are'} left"
         raise Problem(f"{told} of {pour.pieces_made}.", "count")
+    if size:
+        rest, _ = sizes_left(pour, pour.handouts.all())
+        if count > rest.get(size, 0):
+            raise Problem(f"Only {max(rest.get(size, 0), 0)} are left of {in_sentence(size)}.", "count")
     if on < pour.poured_on:
         raise Problem(f"It was poured on {day_words(pour.poured_on)}: choose that day or a later one.", "on")
     person = None
     if how in (Handout.How.GIVEN, Handout.How.SOLD):
         person = _person(to, contact)
-    return Handout.objects.create(pour=pour, how=how, count=count, person=person, on=on, note=note[:200])
+    return Handout.objects.create(pour=pour, how=how, count=count, person=person, on=on, note=note[:200], size=size)
 
 
 def _person(name: str, contact: str) -> Person | None:
@@ -214,6 +240,18 @@ def ledger(page: str, words: str = "") -> tuple[Page, list[Remaining]]:
     pours = narrowed.select_related("batch__version__formula", "finish").prefetch_related("batch__containers")
     found = Paginator(pours.order_by("-poured_on", "-pk"), PER_PAGE).get_page(page)
     return found, remaining(list(found))
+
+
+def with_left() -> QuerySet[Pour]:
+    """The pours of which pieces are left, told by the database: made of the containers that are its own, less what
+    went."""
+    rows = BatchContainer.objects.filter(batch=OuterRef("batch"))
+    rows = rows.filter(Q(finish=OuterRef("finish")) | Q(finish=None) & Q(batch__finishes=None))
+    made = rows.order_by().values("batch").annotate(n=Sum(Coalesce("filled", "count"))).values("n")
+    gone = Handout.objects.filter(pour=OuterRef("pk")).order_by().values("pour").annotate(n=Sum("count")).values("n")
+    return Pour.objects.annotate(made=Coalesce(Subquery(made), 0), gone=Coalesce(Subquery(gone), 0)).filter(
+        made__gt=F("gone")
+    )
 
 
 def ending(until: date, since: date) -> list[tuple[Pour, int]]:

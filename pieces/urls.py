@@ -3,11 +3,15 @@
 from django.urls import path
 
 from pieces import views
+from pieces.market import views as market
 
 app_name = "pieces"
 urlpatterns = [
     path("", views.index, name="index"),
     path("stall", views.stall, name="stall"),
+    path("market", market.market, name="market"),
+    path("market/<int:pk>/", market.market_day, name="market_day"),
+    path("market/<int:pk>/take-back", market.take_back, name="take_back_market"),
     path("<int:pk>/pieces", views.pieces, name="pieces"),
     path("pieces/<int:pk>/take-back", views.take_back, name="take_back"),
     path("people", views.people, name="people"),

@@ -46,8 +46,7 @@ def stall(request: Request) -> HttpResponse:
     if asked:
         chosen = list(newest.filter(pk__in=asked).for_label())
     else:
-        with_left = [row.pour.pk for row in accounts.remaining(list(newest.for_list()[:MOST_ASKED])) if row.left > 0]
-        chosen = list(newest.filter(pk__in=with_left).for_label())
+        chosen = list(accounts.with_left().order_by("-poured_on", "-pk").for_label()[: MOST_POURS + 1])
     containers_by_key, today = containers(), timezone.localdate()
     # What is not to be sold does not stand beside the tins; the page says that it was left out.
     unfit = unasked([pour.batch for pour in chosen], request.tables)
@@ -84,8 +83,9 @@ def pieces(request: Request, pk: int) -> HttpResponse:
         "pour": pour,
         "hows": [choice for choice in Handout.How.choices if choice[0] != Handout.How.MELTED],
         "piece_g": piece_g,
+        "sizes": [name for name, left in accounts.sizes_left(pour, account.handouts)[0].items() if left > 0],
         "mended": melting.mended(pour, piece_g * account.left, request.tables),
-        "typed": {name: data.text(name, 300) for name in ("how", "count", "to", "contact", "on", "note")},
+        "typed": {name: data.text(name, 300) for name in ("how", "count", "to", "contact", "on", "note", "size")},
         "today": timezone.localdate(),
         "problem": problem,
         "batch": pour.batch,
@@ -106,7 +106,14 @@ def _written(request: Request, pour: Pour, data: Fields) -> Handout:
     if how != Handout.How.SPOILED:
         require_fit(pour.batch, request.tables)
     return accounts.hand_out(
-        pour, how, count, data.text("to", 200), data.text("contact", 300), day, data.text("note", 200)
+        pour,
+        how,
+        count,
+        data.text("to", 200),
+        data.text("contact", 300),
+        day,
+        data.text("note", 200),
+        data.text("size", 120),
     )
 
 

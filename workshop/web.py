@@ -61,6 +61,10 @@ class Fields:
         """All values of a repeated field."""
         return [value[:LONGEST] for value in self._data.getlist(name)]
 
+    def names(self, start: str) -> list[str]:
+        """The names of the fields that begin so."""
+        return [name for name in self._data if name.startswith(start)]
+
     def whole(self, name: str) -> int | None:
         """A whole number such as a row's number, None for anything else."""
         return _whole(self.text(name))

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from django.db.models import Sum
 
-from balmcore.making.cost import NOTHING_AROUND, Bill, Paid, Price, bill, blended, wrapped
+from balmcore.making.cost import NOTHING_AROUND, Bill, Paid, PieceCost, Price, bill, blended, wrapped
 from balmcore.making.scaling import Piece, added_up
 from balmcore.tables import Tables
 from batches.models import Batch
@@ -30,7 +30,7 @@ class Cost:
         return [(self.names[item.key], item) for item in self.bill.items]
 
     @property
-    def pieces(self) -> list[tuple[str, object]]:
+    def pieces(self) -> list[tuple[str, PieceCost]]:
         """Costs of a piece by the container's name."""
         return [(self.names[piece.key], piece) for piece in self.bill.pieces]
 

@@ -52,6 +52,8 @@ TABLES = (
     "labels.labeltext",
     "labels.sheet",
     "pieces.person",
+    "pieces.price",
+    "pieces.market",
     "pieces.handout",
 )
 

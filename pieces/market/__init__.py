@@ -1,0 +1,1 @@
+"""A market day: what was taken along, what came back, and what that took in and had cost."""
