@@ -31,7 +31,7 @@ def _pour(pk: int) -> Pour:
     return get_object_or_404(Pour.objects.for_label(), pk=pk)
 
 
-def _form(request: Request, pour: Pour, data: QueryDict, containers_by_key: Mapping[str, Container]) -> LabelForm:
+def form_of(request: Request, pour: Pour, data: QueryDict, containers_by_key: Mapping[str, Container]) -> LabelForm:
     """The form as asked for or, where nothing was, with what is usual."""
     vessel = vessel_of(pour, containers_by_key)
     chosen = suiting(vessel).get(Fields(data).text("size")) if vessel else None
@@ -89,7 +89,7 @@ def _require_cautions(form: LabelForm, layout: Layout) -> None:
 def label(request: Request, pk: int) -> HttpResponse:
     """A label as it will be cut, with what did not fit and what is to be looked at."""
     pour, containers_by_key = _pour(pk), containers()
-    form = _form(request, pour, request.GET, containers_by_key)
+    form = form_of(request, pour, request.GET, containers_by_key)
     is_valid = form.is_valid()
     content = _content(request, pour, form, containers_by_key)
     layout, sheet, said = None, None, ""
@@ -136,7 +136,7 @@ def _labels(
 def sheet_pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet as a PDF, or only where its labels are cut."""
     pour, containers_by_key = _pour(pk), containers()
-    form = _form(request, pour, request.GET, containers_by_key)
+    form = form_of(request, pour, request.GET, containers_by_key)
     try:
         if not form.is_valid():
             raise Problem("Look at the fields marked on the label's page.")
@@ -146,9 +146,13 @@ def sheet_pdf(request: Request, pk: int) -> HttpResponse:
     except Problem as problem:
         messages.error(request, problem.sentence)
         return redirect(f"{reverse('labels:label', args=[pk])}?{request.GET.urlencode()}")
+    return sheet_answer(printed, "outlines" if outlines else f"labels-batch-{pour.batch_id}")
+
+
+def sheet_answer(printed: bytes, name: str) -> HttpResponse:
+    """A printed sheet under a name."""
     answer = HttpResponse(printed, content_type="application/pdf")
-    name = f"{'outlines' if outlines else f'labels-batch-{pour.batch_id}'}.pdf"
-    answer["Content-Disposition"] = f'inline; filename="{name}"'
+    answer["Content-Disposition"] = f'inline; filename="{name}.pdf"'
     return answer
 
 
@@ -156,7 +160,7 @@ def sheet_pdf(request: Request, pk: int) -> HttpResponse:
 def keep(request: Request, pk: int) -> HttpResponse:
     """Keep what the labels of this formula say and, with a name, the sheet."""
     pour = _pour(pk)
-    form = _form(request, pour, request.POST, containers())
+    form = form_of(request, pour, request.POST, containers())
     if not form.is_valid():
         messages.error(request, "Not kept yet: look at the fields marked below.")
     else:

@@ -2,13 +2,15 @@
 
 from django.urls import path
 
-from pieces import views
+from pieces import several, views
 from pieces.market import views as market
 
 app_name = "pieces"
 urlpatterns = [
     path("", views.index, name="index"),
     path("stall", views.stall, name="stall"),
+    path("several", several.several, name="several"),
+    path("several.pdf", several.several_pdf, name="several_pdf"),
     path("market", market.market, name="market"),
     path("market/<int:pk>/", market.market_day, name="market_day"),
     path("market/<int:pk>/take-back", market.take_back, name="take_back_market"),
