@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from balmcore.composition import Composition
 from balmcore.tables import Tables
-from formulas.models import Version
+from formulas.models import Formula, Version
 from workshop.hooks import Hook
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin
@@ -26,6 +26,8 @@ pours_of_versions: Hook[[Collection[int], Tables], dict[int, list[PourOfVersion]
 # The judged pours of a version's formula: what was really in each pot, and its tin.
 judged_pours: Hook[[Version, Tables, Preferences], list[tuple[Composition, Tin]]] = Hook()
 
+# What else there is of a formula: a name and an address each.
+pages_of_formula: Hook[[Formula], tuple[str, str]] = Hook()
 # Where to go on with a saved version, by a word for it: ``batch``, ``ladder``.
 ways_on: Hook[[Version], dict[str, str]] = Hook()
 

@@ -15,7 +15,7 @@ from balmcore.wording import listed
 from formulas import comparison, lists, queries, services
 from formulas import from_pantry as pantry_side
 from formulas.forms import BeginForm, NameForm
-from formulas.hooks import ways_on
+from formulas.hooks import pages_of_formula, ways_on
 from formulas.models import Formula, Version
 from formulas.recipes.asking import Asked, asked_of, with_wishes
 from formulas.studio import reach, tools
@@ -244,6 +244,7 @@ def versions(request: Request, pk: int) -> HttpResponse:
             "form": form,
             "steps": queries.history(formula, request.tables, request.prefs, "all" in request.GET),
             "is_taught": request.tables.are_taught,
+            "pages": pages_of_formula.ask(formula),
         },
     )
 

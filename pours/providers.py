@@ -9,7 +9,8 @@ from balmcore.tables import Tables
 from batches.hooks import pour_address, unfit_among, unfit_batches
 from batches.models import Batch
 from bench.hooks import Filled, record_pours
-from formulas.hooks import PourOfVersion, judged_pours, pours_of_versions
+from formulas.hooks import PourOfVersion, judged_pours, pages_of_formula, pours_of_versions
+from formulas.models import Formula
 from pantry.hooks import Use, pages_of_lot, unfit_lots
 from pantry.models import Lot
 from pours import services, tracing
@@ -37,6 +38,12 @@ def pours_by_version(versions: Collection[int], tables: Tables) -> dict[int, lis
         address = reverse("pours:pour", args=[pour.pk])
         found.setdefault(pour.batch.version_id, []).append(PourOfVersion(shown.tin, verdict, told, address))
     return found
+
+
+@pages_of_formula.register
+def its_year(formula: Formula) -> tuple[str, str]:
+    """Its pours as one picture."""
+    return "A year of it", reverse("pours:year", args=[formula.pk])
 
 
 @pages_of_lot.register

@@ -10,6 +10,7 @@ urlpatterns = [
     path("list.<str:kind>", finding.export, name="export"),
     path("filters", finding.save_filter, name="save_filter"),
     path("filters/<int:pk>/forget", finding.forget_filter, name="forget_filter"),
+    path("year/<int:pk>", finding.year, name="year"),
     path("compare", finding.compare, name="compare"),
     path("from-lot/<int:pk>", finding.made_from, name="made_from"),
     path("of/<int:batch_pk>", pours.record, name="record"),

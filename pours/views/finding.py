@@ -1,15 +1,23 @@
 """The log, its looks and its lists; pours side by side; what was made from a lot; a card to print."""
 
+from urllib.parse import urlencode
+
 from django.contrib import messages
 from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST, require_safe
 
+from balmcore.days import read_day
+from balmcore.display import YEAR_FIRST
 from balmcore.errors import Problem
+from balmcore.trials.comparison import MOST
+from formulas.models import Formula
 from pantry.models import Lot
 from pantry.queries import name_of
 from pours import comparing, queries
+from pours import year as years
 from pours.finding import lists, saved_filters
 from pours.finding.log import log as find
 from pours.finding.log import read_filters
@@ -77,6 +85,28 @@ def compare(request: Request) -> HttpResponse:
         "suggestion": suggestion_for(latest.batch.version, request.tables, request.prefs.show),
     }
     return render(request, "pours/compare.html", context)
+
+
+@require_safe
+def year(request: Request, pk: int) -> HttpResponse:
+    """A formula's year as one picture, from which a few pours are taken side by side."""
+    formula, data = get_object_or_404(Formula, pk=pk), Fields(request.GET)
+    picked, address = data.wholes("pour"), reverse("pours:year", args=[pk])
+    try:
+        until = read_day(data.text("until", 20), YEAR_FIRST, "until")
+    except Problem as problem:
+        messages.error(request, problem.sentence)
+        return redirect(address)
+    if len(picked) > MOST:
+        messages.error(request, "Six pours fit side by side: put one back before another is taken.")
+    found = years.year(formula, request.tables, until or years.last_day(formula, localdate()), picked, address)
+    taken = urlencode([("pour", number) for number in found.picked])
+    context = {
+        "year": found,
+        "earlier": f"{address}?until={found.earlier}&{taken}",
+        "later": f"{address}?until={found.later}&{taken}",
+    }
+    return render(request, "pours/year.html", context)
 
 
 @require_safe
