@@ -3,9 +3,12 @@
 from collections.abc import Iterator
 from decimal import Decimal
 
+from django.db.models import OuterRef, Subquery, Sum
+from django.db.models.functions import Coalesce
+
 from balmcore.display import Display
 from batches.clock.datetimes import datetime_field
-from batches.models import Batch
+from batches.models import Batch, BatchLine
 from workshop.sheets import Value
 
 AT_ONCE = 200
@@ -21,8 +24,11 @@ def header(show: Display) -> tuple[str, ...]:
 
 def rows(show: Display) -> Iterator[tuple[Value, ...]]:
     """One row for each batch, the newest first."""
-    for batch in Batch.objects.all().for_list().iterator(chunk_size=AT_ONCE):
-        total = sum((line.mass_g for line in batch.lines.all()), Decimal(0))
+    grams = BatchLine.objects.filter(batch=OuterRef("pk")).order_by().values("batch")
+    weighed = Subquery(grams.annotate(total=Sum(Coalesce("actual_g", "target_g"))).values("total"))
+    found = Batch.objects.select_related("version__formula").prefetch_related("containers").annotate(total=weighed)
+    for batch in found.iterator(chunk_size=AT_ONCE):
+        total = batch.total or Decimal(0)
         yield (
             batch.pk,
             batch.version.formula.name,

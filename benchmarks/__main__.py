@@ -22,6 +22,7 @@ import numpy as np
 from benchmarks.browser import browser
 from benchmarks.labels import labels
 from benchmarks.live import live
+from benchmarks.month import month
 from benchmarks.pours import fill, learning
 
 FORM = "application/x-www-form-urlencoded"  # as a browser posts it
@@ -282,6 +283,7 @@ if __name__ == "__main__":
     live(report)
     plans(report)
     labels(report)
+    month(report)
     learning(report)
     browser(report)
     sys.exit(bool(report.missed))

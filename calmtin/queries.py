@@ -73,14 +73,14 @@ def under_way(tables: Tables, prefs: Preferences) -> Home:
     kinds = tuple(s for s in formulas.queries.kind_starts(tables) if s.kind.key in FIRST_KINDS) if empty else ()
     cards = tuple(formulas.queries.formula_list(tables, limit=ON_SHELF))
     shown = tasks[: MOST_TASKS + 1]
-    more = max(0, _how_many(sum(task.what == TO_BUY for task in tasks)) - len(shown))
+    more = max(0, how_many_due(tasks) - len(shown))
     return Home(empty, tasks[0] if tasks else None, tuple(shown[1:]), more, cards, kinds)
 
 
 def due_tasks(tables: Tables, prefs: Preferences, most: int = MOST_OPEN) -> list[Task]:
     """What is due: what was begun, what today asks for, what is older, then what is still to come, by day and hour; at
     most so many of each sort."""
-    open_batches = list(Batch.objects.unpoured().by_time().for_page()[:most])
+    open_batches = list(Batch.objects.unpoured().by_time().for_list()[:most])
     few = MOST_LOTS if most == MOST_OPEN else most
     sorts: dict[str, Iterable[Task]] = {
         "Preparations": [*_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)), *_herbs(few)],
@@ -106,9 +106,10 @@ def _urgency(task: Task) -> tuple[int, datetime]:
     return (1 if gap == 0 else 2 if gap < 0 else 3), task.due
 
 
-def _how_many(to_buy: int) -> int:
+def how_many_due(listed_tasks: Sequence[Task]) -> int:
     """How many things are due in all, listed or not."""
-    today = timezone.localdate()
+    today, to_buy = timezone.localdate(), sum(task.what == TO_BUY for task in listed_tasks)
+    pieces = sum(task.sort == "Pieces" for task in listed_tasks)
     asked = FollowUp.objects.due(today)
     waiting = pours.queries.waiting().exclude(pk__in=asked.values("pour"))
     return (
@@ -117,7 +118,7 @@ def _how_many(to_buy: int) -> int:
         + Batch.objects.unpoured().count()
         + asked.count()
         + waiting.count()
-        + len(ending(today + PIECES_AHEAD, today - PIECES_PAST))
+        + (pieces if pieces < MOST_LOTS else len(ending(today + PIECES_AHEAD, today - PIECES_PAST)))
         + pantry.queries.ending(today + timedelta(days=AHEAD_DAYS)).count()
         + Order.objects.open().filter(comes_on__lte=today).count()
         + to_buy
@@ -184,7 +185,8 @@ def _pours(tables: Tables, most: int) -> Iterator[Task]:
     today = timezone.localdate()
     due = {row.pour_id: row for row in FollowUp.objects.due(today)[:most]}
     waiting = [pk for pk in pours.queries.undecided(most) if pk not in due]
-    found = Pour.objects.filter(pk__in=[*due, *waiting]).for_list().in_bulk() if due or waiting else {}
+    rows = Pour.objects.filter(pk__in=[*due, *waiting]).for_tin()
+    found = rows.in_bulk() if due or waiting else {}
     for pk in [*due, *waiting]:
         pour, row = found[pk], due.get(pk)
         about = f"{pour.title}, poured {near_day_words(pour.poured_on)}"

@@ -7,12 +7,12 @@ from django.views.decorators.http import require_safe
 
 from balmcore.errors import Problem
 from calmtin.finding import find
-from calmtin.queries import due_tasks, tick_off, under_way
+from calmtin.queries import due_tasks, how_many_due, tick_off, under_way
 from calmtin.refusals import NOTHING_HERE, refuse
 from exchange.beside import trouble
 from workshop.web import Fields, Request, plain_page
 
-MOST_DUE = 300  # of each sort on the page of what is due
+FEW_DUE, MOST_DUE = 16, 300  # of each sort on the page of what is due, and where all is asked for
 
 
 @require_safe
@@ -30,9 +30,11 @@ def due(request: Request) -> HttpResponse:
         except Problem as problem:
             messages.error(request, problem.sentence)
         return redirect("due")
-    tasks = due_tasks(request.tables, request.prefs, MOST_DUE)
+    is_all = "all" in request.GET
+    tasks = due_tasks(request.tables, request.prefs, MOST_DUE if is_all else FEW_DUE)
     sorts = {sort: [task for task in tasks if task.sort == sort] for sort in dict.fromkeys(task.sort for task in tasks)}
-    return render(request, "due.html", {"sorts": sorts, "count": len(tasks)})
+    count = max(len(tasks), how_many_due(tasks))
+    return render(request, "due.html", {"sorts": sorts, "count": count, "more": count - len(tasks), "is_all": is_all})
 
 
 @require_safe

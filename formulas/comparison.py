@@ -11,7 +11,7 @@ from balmcore.composition import Composition, percent_text
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind, Tables
-from formulas.hooks import PourOfVersion, pours_among
+from formulas.hooks import NO_POURS, PourOfVersion, pours_among
 from formulas.models import Version
 from formulas.studio.offers import cost_text
 from pantry.queries import prices
@@ -61,7 +61,7 @@ def compare(versions: Sequence[Version], tables: Tables, prefs: Preferences) -> 
     known = prices()
     poured = pours_among([version.pk for version in versions], tables)
     compared = [(version, version.to_composition(tables), version.formula.to_kind(tables)) for version in versions]
-    columns = tuple(_column(*each, prefs, known, poured.get(each[0].pk, ())) for each in compared)
+    columns = tuple(_column(*each, prefs, known, poured.get(each[0].pk, NO_POURS).shown) for each in compared)
     predictions = [(str(version), predict(composition, kind.overrun)) for version, composition, kind in compared]
     items = list(dict.fromkeys(item for _, composition, _ in compared for item in composition.ingredients))
     shares = [{line.ingredient: line.share for line in composition.lines} for _, composition, _ in compared]

@@ -21,8 +21,18 @@ class PourOfVersion:
     address: str
 
 
-# The pours of some versions, by the version's number, the oldest first.
-pours_of_versions: Hook[[Collection[int], Tables], dict[int, list[PourOfVersion]]] = Hook()
+@dataclass(frozen=True)
+class PoursOfVersion:
+    """The newest pours of a version, the oldest of them first, and how many there are beside them."""
+
+    shown: tuple[PourOfVersion, ...] = ()
+    more: int = 0
+
+
+NO_POURS = PoursOfVersion()
+
+# The pours of some versions, by the version's number.
+pours_of_versions: Hook[[Collection[int], Tables], dict[int, PoursOfVersion]] = Hook()
 # The judged pours of a version's formula: what was really in each pot, and its tin.
 judged_pours: Hook[[Version, Tables, Preferences], list[tuple[Composition, Tin]]] = Hook()
 
@@ -32,6 +42,6 @@ pages_of_formula: Hook[[Formula], tuple[str, str]] = Hook()
 ways_on: Hook[[Version], dict[str, str]] = Hook()
 
 
-def pours_among(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVersion]]:
+def pours_among(versions: Collection[int], tables: Tables) -> dict[int, PoursOfVersion]:
     """Everybody's answer on the pours of some versions, as one."""
     return {pk: pours for answer in pours_of_versions.ask(versions, tables) for pk, pours in answer.items()}

@@ -1,6 +1,6 @@
 """What pages show of formulas: cards with their tins, what to begin from, what a version changed."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import groupby
 
@@ -14,7 +14,7 @@ from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict, word
 from balmcore.tables import Ingredient, Kind, Starter, Tables
-from formulas.hooks import PourOfVersion, pours_among
+from formulas.hooks import NO_POURS, PoursOfVersion, pours_among
 from formulas.models import Formula, Version
 from formulas.services import starting_point
 from formulas.studio.offers import changes, cost_text
@@ -162,7 +162,7 @@ class VersionStep:
     changes: tuple[str, ...]
     moved: tuple[str, ...]
     verdict: str
-    pours: tuple[PourOfVersion, ...]
+    pours: PoursOfVersion
 
 
 @dataclass(frozen=True)
@@ -179,26 +179,34 @@ def history(
 ) -> list[VersionStep | Folded]:
     """All versions, newest first, each with what it changed from the one it was made from. Folded, those that were
     never poured stand together as one line, but for the current one, the first and one by itself."""
-    known = prices()
+    every = list(Version.objects.filter(formula=formula).order_by("-number"))
+    poured = pours_among([version.pk for version in every], tables)
+    runs = [
+        (matters, list(run))
+        for matters, run in groupby(every, lambda version: is_unfolded or _matters(version, poured))
+    ]
+    # Of those that stand together as a line nothing more is read.
+    told = [version.pk for matters, run in runs if matters or len(run) == 1 for version in run]
     lines = Prefetch("made_from", Version.objects.select_related("formula").prefetch_related("lines"))
-    versions = list(Version.objects.filter(formula=formula).with_lines().prefetch_related(lines))
-    poured = pours_among([version.pk for version in versions], tables)
+    versions = Version.objects.filter(pk__in=told).with_lines().prefetch_related(lines).in_bulk()
+    compared = [each for version in versions.values() for each in (version, version.made_from) if each]
+    known = prices({line.ingredient_key for version in compared for line in version.lines.all()})
     found: list[VersionStep | Folded] = []
-    for matters, run in groupby(versions, lambda version: is_unfolded or _matters(version, poured)):
-        several = list(run)
-        if matters or len(several) == 1:
-            found += [_step(version, tables, known, prefs, poured.get(version.pk, ())) for version in several]
+    for matters, run in runs:
+        if matters or len(run) == 1:
+            shown = (versions[version.pk] for version in run)
+            found += [_step(each, tables, known, prefs, poured.get(each.pk, NO_POURS)) for each in shown]
         else:
-            found.append(Folded(len(several), several[-1].number, several[0].number))
+            found.append(Folded(len(run), run[-1].number, run[0].number))
     return found
 
 
-def _matters(version: Version, poured: Mapping[int, Sequence[PourOfVersion]]) -> bool:
+def _matters(version: Version, poured: Mapping[int, PoursOfVersion]) -> bool:
     return version.is_current or version.number == 1 or version.stage >= Version.Stage.POURED or version.pk in poured
 
 
 def _step(
-    version: Version, tables: Tables, known: Mapping[str, Price], prefs: Preferences, poured: Sequence[PourOfVersion]
+    version: Version, tables: Tables, known: Mapping[str, Price], prefs: Preferences, poured: PoursOfVersion
 ) -> VersionStep:
     before, composition = version.made_from, version.to_composition(tables)
     kind = version.formula.to_kind(tables)
@@ -207,7 +215,7 @@ def _step(
         tuple(_changes(before.to_composition(tables), composition)) if before else (),
         tuple(_moved(before, version, tables, known, prefs)) if before else (),
         judge(predict(composition, kind.overrun), kind, prefs.show).headline,
-        tuple(poured),
+        poured,
     )
 
 

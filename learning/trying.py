@@ -16,6 +16,7 @@ from pours.faults import faults_seen
 from pours.models import Check, Pour
 from workshop.services import preferences
 
+MOST_TOLD = 40  # pours of one version, the newest: what older ones said is an old story
 OILY, DRAGS = 4, 2  # grades from which, and up to which, a wearer called it so
 
 
@@ -73,7 +74,8 @@ def to_try(version: Version, tables: Tables, show: Display) -> Suggestion | None
     if not version.is_current:
         return None
     rows = Pour.objects.filter(batch__version=version)
-    pours = list(rows.select_related("batch").prefetch_related("checks", "wear_tests"))
+    newest = rows.order_by("-poured_on", "-pk").select_related("batch")[:MOST_TOLD]
+    pours = list(newest.prefetch_related("checks", "wear_tests"))
     if not pours:
         return None
     kind = version.formula.to_kind(tables)

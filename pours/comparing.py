@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from django.db.models import TextChoices
+from django.db.models import Q, TextChoices
 
 from balmcore.display import Display, near_day_words
 from balmcore.errors import Problem
@@ -40,7 +40,7 @@ SIZE = (640.0, 250.0)
 FROM_C, TO_C = 10.0, 40.0
 LETTERS = "ABCDEF"
 ORDER: dict[str, type[TextChoices]] = {"colour": Check.Colour, "scent": Check.Scent, "age": Check.Age}
-MOST_ALIKE, MOST_SHOWN = 60, 3
+MOST_ALIKE, MOST_SHOWN = 24, 3
 
 
 @dataclass(frozen=True)
@@ -133,11 +133,15 @@ def made_of(pour: Pour, name: str, tables: Tables, show: Display) -> Made:
 
 
 def alike(pour: Pour, tables: Tables, show: Display) -> tuple[Shown, ...]:
-    """What the pours of one formula show that differ in one thing alone, this one among them."""
-    others = Pour.objects.filter(batch__version__formula=pour.batch.version.formula_id).for_list()[:MOST_ALIKE]
-    made = [made_of(each, f"{each.title} of {near_day_words(each.poured_on)}", tables, show) for each in others]
+    """What this pour and those of its formula that were poured next to it show that differ in one thing alone."""
+    others = Pour.objects.filter(batch__version__formula=pour.batch.version.formula_id)
+    is_before = Q(poured_on__lt=pour.poured_on) | Q(poured_on=pour.poured_on, pk__lte=pour.pk)
+    before = others.filter(is_before).order_by("-poured_on", "-pk").values_list("pk", flat=True)[: MOST_ALIKE // 2 + 1]
+    after = others.exclude(is_before).order_by("poured_on", "pk").values_list("pk", flat=True)[: MOST_ALIKE // 2]
+    near = Pour.objects.filter(pk__in=[*before, *after]).for_list().order_by("-poured_on", "-pk")
+    made = [made_of(each, f"{each.title} of {near_day_words(each.poured_on)}", tables, show) for each in near]
     own = f"{pour.title} of {near_day_words(pour.poured_on)}"
-    said = [shown for shown in shown_by(made) if own in shown.names]
+    said = [shown for shown in shown_by(made, own) if own in shown.names]
     return tuple({shown.sentence: shown for shown in said}.values())[:MOST_SHOWN]
 
 

@@ -9,7 +9,7 @@ from balmcore.tables import Tables
 from batches.hooks import pour_address, unfit_among, unfit_batches
 from batches.models import Batch
 from bench.hooks import Filled, record_pours
-from formulas.hooks import PourOfVersion, judged_pours, pages_of_formula, pours_of_versions
+from formulas.hooks import PourOfVersion, PoursOfVersion, judged_pours, pages_of_formula, pours_of_versions
 from formulas.models import Formula
 from pantry.hooks import Use, pages_of_lot, unfit_lots
 from pantry.models import Lot
@@ -19,12 +19,19 @@ from pours.models import Pour
 from pours.queries import card
 from pours.tracing import unfit
 
+MOST_SHOWN = 8  # pours of a version on a page of versions; the rest stand in the log
+
 
 @pours_of_versions.register
-def pours_by_version(versions: Collection[int], tables: Tables) -> dict[int, list[PourOfVersion]]:
-    """The pours of some versions, the oldest first."""
+def pours_by_version(versions: Collection[int], tables: Tables) -> dict[int, PoursOfVersion]:
+    """The newest pours of some versions, the oldest of them first."""
+    every: dict[int, list[int]] = {}
+    newest = Pour.objects.filter(batch__version__in=versions).order_by("-poured_on", "-pk")
+    for version, pk in newest.values_list("batch__version", "pk"):
+        every.setdefault(version, []).append(pk)
+    chosen = [pk for own in every.values() for pk in own[:MOST_SHOWN]]
     found: dict[int, list[PourOfVersion]] = {}
-    rows = list(Pour.objects.filter(batch__version__in=versions).order_by("poured_on", "pk").for_list())
+    rows = list(Pour.objects.filter(pk__in=chosen).order_by("poured_on", "pk").for_list()) if chosen else []
     unfit = unfit_among([pour.batch for pour in rows], tables)
     for pour in rows:
         shown = card(pour, tables, unfit)
@@ -37,7 +44,7 @@ def pours_by_version(versions: Collection[int], tables: Tables) -> dict[int, lis
         verdict = pour.get_verdict_display() if pour.verdict else "not judged"
         address = reverse("pours:pour", args=[pour.pk])
         found.setdefault(pour.batch.version_id, []).append(PourOfVersion(shown.tin, verdict, told, address))
-    return found
+    return {pk: PoursOfVersion(tuple(own), len(every[pk]) - len(own)) for pk, own in found.items()}
 
 
 @pages_of_formula.register

@@ -15,5 +15,6 @@ urlpatterns = [
     path("from-lot/<int:pk>", finding.made_from, name="made_from"),
     path("of/<int:batch_pk>", pours.record, name="record"),
     path("<int:pk>/", pours.pour, name="pour"),
+    path("<int:pk>/shown", pours.shown, name="shown"),
     path("<int:pk>/card", finding.card, name="card"),
 ]

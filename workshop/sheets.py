@@ -11,6 +11,7 @@ from django.http import Http404, HttpResponse, HttpResponseBase, StreamingHttpRe
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
+from openpyxl.worksheet._write_only import WriteOnlyWorksheet as Worksheet
 
 from balmcore.display import COMMA, DAY_FIRST, MONTH_FIRST, POINT, YEAR_FIRST, Display
 
@@ -60,19 +61,27 @@ def as_text(value: Value) -> Value:
     return f"'{value}" if isinstance(value, str) and value.startswith(LIKE_A_FORMULA) else value
 
 
+def _plain(sheet: Worksheet, text: str) -> WriteOnlyCell:
+    """Text that would be a formula."""
+    cell = WriteOnlyCell(sheet, text)
+    cell.data_type = "s"
+    return cell
+
+
 def _xlsx(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]], show: Display) -> bytes:
     book = Workbook(write_only=True)
     sheet = book.create_sheet(name[:31])
+    model = WriteOnlyCell(sheet)  # a format is looked up once, not for every day
+    model.number_format = DAY_FORMATS[show.dates]
     for row in chain((header,), rows):
         cells = []
         for value in row:
             if isinstance(value, str):
-                cell = WriteOnlyCell(sheet, ILLEGAL_CHARACTERS_RE.sub("", value)[:LONGEST_CELL])
-                cell.data_type = "s"
-                cells.append(cell)
+                text = ILLEGAL_CHARACTERS_RE.sub("", value)[:LONGEST_CELL]
+                cells.append(_plain(sheet, text) if text.startswith("=") else text or None)
             elif isinstance(value, date):
                 cell = WriteOnlyCell(sheet, value)
-                cell.number_format = DAY_FORMATS[show.dates]
+                cell._style = model._style
                 cells.append(cell)
             else:
                 cells.append(value)

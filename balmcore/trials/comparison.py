@@ -122,6 +122,14 @@ def _handling_apart(one: Made, other: Made) -> list[int]:
     return [n for n, (a, b) in enumerate(zip(one.handling, other.handling, strict=True)) if not a.is_surely_like(b)]
 
 
+def _is_one_mix(one: Made, other: Made) -> bool:
+    """True where no line of two pours differs: asked of every pair, and so without rows."""
+    if one.shares == other.shares:
+        return True
+    keys = one.shares.keys() | other.shares.keys()
+    return not any(_unlike((one.shares.get(key, 0.0), other.shares.get(key, 0.0))) for key in keys)
+
+
 def _lines_apart(one: Made, other: Made) -> list[ShareRow]:
     return [row for row in share_rows((one, other)) if row.differs]
 
@@ -181,10 +189,11 @@ class Shown:
     names: tuple[str, ...]
 
 
-def shown_by(made: Sequence[Made]) -> tuple[Shown, ...]:
+def shown_by(made: Sequence[Made], about: str = "") -> tuple[Shown, ...]:
     """What can be said for sure of some pours: those alike but for one thing about their handling, counted;
-    then pairs handled alike whose compositions differ in one line."""
-    return (*_by_handling(made), *_by_line(made))
+    then pairs handled alike whose compositions differ in one line, of those with the name ``about`` where it is given.
+    """
+    return (*_by_handling(made), *_by_line(made, about))
 
 
 def _by_handling(made: Sequence[Made]) -> Iterator[Shown]:
@@ -218,7 +227,7 @@ def _groups(made: Sequence[Made], n: int) -> list[list[Made]]:
     groups: list[list[Made]] = []
     for one in sorted(made, key=lambda each: each.place):
         for group in groups:
-            if all(not _lines_apart(each, one) and not set(_handling_apart(each, one)) - {n} for each in group):
+            if all(not set(_handling_apart(each, one)) - {n} and _is_one_mix(each, one) for each in group):
                 group.append(one)
                 break
         else:
@@ -267,8 +276,10 @@ def _shows(one: tuple[float, float], other: tuple[float, float]) -> bool:
     return abs(one[0] - other[0]) > SAID_SIGMAS * math.sqrt(one[1] + other[1])
 
 
-def _by_line(made: Sequence[Made]) -> Iterator[Shown]:
+def _by_line(made: Sequence[Made], about: str) -> Iterator[Shown]:
     for one, other in combinations(made, 2):
+        if about not in ("", one.name, other.name):
+            continue
         row = None if _handling_apart(one, other) else one_line(one, other)
         if row is None or not (looked := _looked_at(one, other)):
             continue

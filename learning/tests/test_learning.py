@@ -313,7 +313,8 @@ class TryingTests(YearTestCase):
         """Sea Fret was called greasy twice: half of its richest oil for a drier one, with the reason in the note."""
         version = self.formula("Sea Fret").versions.get()
         pour = Pour.objects.filter(batch__version=version).last()
-        page = self.client.get(f"/pours/{pour.pk}/")
+        self.assertContains(self.client.get(f"/pours/{pour.pk}/"), f"/pours/{pour.pk}/shown")
+        page = self.client.get(f"/pours/{pour.pk}/shown")
         self.assertContains(page, "2 of 2 wearers called it greasy.")
         made = self.client.post(f"/pours/next/{version.pk}", {}, follow=True)
         self.assertContains(made, "is made, with its reason in the note")
@@ -333,7 +334,7 @@ class TryingTests(YearTestCase):
         found = to_try(version, shipped(), preferences().show)
         self.assertEqual((found.cooling, found.why[:21]), ("rest_then_cold", "Grain in 3 of 4 pours"))
         pour = Pour.objects.filter(batch__version=version).first()
-        self.assertContains(self.client.get(f"/pours/{pour.pk}/"), "Plan it so")
+        self.assertContains(self.client.get(f"/pours/{pour.pk}/shown"), "Plan it so")
         plan = self.client.post(f"/pours/next/{version.pk}", {}, follow=True)
         self.assertEqual(form_data(plan, "plan")["cooling"], ["rest_then_cold"])
 

@@ -25,7 +25,8 @@ def header(show: Display) -> tuple[str, ...]:
 
 def rows(filters: Filters, tables: Tables, show: Display) -> Iterator[tuple[Value, ...]]:
     """One row for each pour that passes the filters, read so many at once."""
-    for pour in narrowed(filters, tables).for_list().iterator(chunk_size=AT_ONCE):
+    found = narrowed(filters, tables).select_related("batch__version__formula", "finish").prefetch_related("checks")
+    for pour in found.iterator(chunk_size=AT_ONCE):
         yield _row(pour, show)
 
 

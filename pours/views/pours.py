@@ -5,6 +5,7 @@ from copy import copy
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_safe
 
 import batches.safety
 import batches.sheet
@@ -40,6 +41,19 @@ def pour(request: Request, pk: int) -> HttpResponse:
     """One pour: predicted against measured, and everything about it to change."""
     found = get_object_or_404(Pour.objects.for_page(), pk=pk)
     return _page(request, found.batch, found, found.finish)
+
+
+@require_safe
+def shown(request: Request, pk: int) -> HttpResponse:
+    """What a pour shows beside its like, and what to try next: a search, for which its own page does not wait."""
+    found = get_object_or_404(Pour.objects.for_page(), pk=pk)
+    context = {
+        "pour": found,
+        "batch": found.batch,
+        "shown": comparing.alike(found, request.tables, request.prefs.show),
+        "suggestion": suggestion_for(found.batch.version, request.tables, request.prefs.show),
+    }
+    return render(request, "pours/_shown.html" if request.htmx else "pours/shown.html", context)
 
 
 def _light(stored: Pour, form: PourForm, request: Request) -> list[str]:
@@ -95,9 +109,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "made": record_of(batch, request.tables, request.prefs.show),
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
-        "shown": comparing.alike(stored, request.tables, request.prefs.show) if stored else (),
         "light": _light(stored, form, request) if stored else [],
-        "suggestion": suggestion_for(batch.version, request.tables, request.prefs.show) if stored else None,
         "usual": request.experience,
         "parts": parts_of_pour.ask() if stored else (),
         "look_address": next(iter(look_address.ask(stored)), "") if stored else "",
