@@ -6,8 +6,8 @@ from balmcore.display import Display
 from balmcore.tables import Tables
 from batches.hooks import ladder_tests
 from formulas.models import Version
-from learning.trying import to_try
-from pours.hooks import Part, pages_of_log, suggestions
+from learning.trying import to_try, what_may_hurt
+from pours.hooks import Part, pages_of_log, suggestions, urgent
 
 
 @ladder_tests.register
@@ -20,6 +20,13 @@ def cups(version: Version) -> str:
 def suggestion(version: Version, tables: Tables, show: Display) -> Part | None:
     """The next thing to try with a version."""
     found = to_try(version, tables, show)
+    return Part("learning/_suggestion.html", found) if found else None
+
+
+@urgent.register
+def hurts(version: Version) -> Part | None:
+    """What may hurt, before anything else of it is searched for."""
+    found = what_may_hurt(version)
     return Part("learning/_suggestion.html", found) if found else None
 
 

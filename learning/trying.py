@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 from statistics import fmean
 
 from balmcore.composition import Composition
-from balmcore.design.next_step import Suggestion, Told, next_step
+from balmcore.design.next_step import Suggestion, Told, hurting, next_step
 from balmcore.display import Display
 from balmcore.tables import Tables
 from balmcore.trials.press import PRESS_SIGMA
@@ -13,7 +13,7 @@ from formulas.models import Version
 from formulas.services import save_version
 from learning.experience import experience_of
 from pours.faults import faults_seen
-from pours.models import Check, Pour
+from pours.models import Check, Pour, WearTest
 from workshop.services import preferences
 
 MOST_TOLD = 40  # pours of one version, the newest: what older ones said is an old story
@@ -83,6 +83,18 @@ def to_try(version: Version, tables: Tables, show: Display) -> Suggestion | None
     composition = version.to_composition(tables.plain)
     own_grain = experience_of(tables, preferences()).grain_of(composition)
     return next_step(composition, kind, told_by(pours, own_grain), tables.plain, show)
+
+
+def what_may_hurt(version: Version) -> Suggestion | None:
+    """What of the pours of a version may hurt somebody; None where nothing does. Two short queries, as a page waits."""
+    worn = WearTest.objects.filter(pour__batch__version=version).values_list("reaction", flat=True)
+    smelled = Check.objects.standing().filter(pour__batch__version=version).exclude(age="")
+    return hurting(
+        Told(
+            reacted=_rate(reaction != WearTest.Reaction.NONE for reaction in worn),
+            rancid=_rate(age == Check.Age.RANCID for age in smelled.values_list("age", flat=True)),
+        )
+    )
 
 
 def make_next(version: Version, tables: Tables, suggestion: Suggestion) -> Version:

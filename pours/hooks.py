@@ -26,6 +26,8 @@ look_address: Hook[[Pour], str] = Hook()
 parts_of_pour: Hook[[], str] = Hook()
 # The next thing to try with a version, None where there is nothing.
 suggestions: Hook[[Version, Tables, Display], Part | None] = Hook()
+# What of a version may hurt somebody, by what its pours said: it stands on their page at once.
+urgent: Hook[[Version], Part | None] = Hook()
 # How many pieces of a pour went somewhere: fewer than that cannot have been filled.
 pieces_gone: Hook[[Pour], int] = Hook()
 

@@ -95,7 +95,7 @@ def next_step(
 ) -> Suggestion | None:
     """What to try next, None when nothing speaks against how it is."""
     return (
-        _what_may_hurt(told)
+        hurting(told)
         or _wished(composition, kind, told, tables, show)
         or _grain(told)
         or _firmness(composition, kind, told, tables, show)
@@ -105,7 +105,8 @@ def next_step(
     )
 
 
-def _what_may_hurt(told: Told) -> Suggestion | None:
+def hurting(told: Told) -> Suggestion | None:
+    """What of it may hurt somebody, which comes before anything else; None where nothing does."""
     if told.reacted.cases:
         return Suggestion(
             Try.ASK,

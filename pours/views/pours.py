@@ -17,7 +17,7 @@ from bench.record import record_of
 from bench.steps.forms import light_ones
 from pours import comparing, queries, services
 from pours.forms import PourForm
-from pours.hooks import look_address, parts_of_pour, suggestion_for, ways_of_pour
+from pours.hooks import look_address, parts_of_pour, suggestion_for, urgent, ways_of_pour
 from pours.models import Pour
 from workshop.web import Fields, Request
 
@@ -110,6 +110,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "pour": stored,
         "detail": queries.pour_detail(stored, request.tables) if stored else None,
         "light": _light(stored, form, request) if stored else [],
+        "urgent": next((part for part in urgent.ask(batch.version) if part), None) if stored else None,
         "usual": request.experience,
         "parts": parts_of_pour.ask() if stored else (),
         "look_address": next(iter(look_address.ask(stored)), "") if stored else "",
