@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from balmcore.making.pot import pour_temperature
 from balmcore.making.scaling import (
+    MOST_GRAMS,
     MOST_PIECES,
     by_suit,
     film_g,
@@ -223,13 +224,17 @@ def _fitted(form: PlanForm, fit: str, about: Context) -> PlanForm:
         if lot is None:
             return replace(form, problems={"fit": "That lot is not one of this formula's: choose another."})
         total = lot.left / about.composition.share_of(lot.item_key) * about.composition.total
+    total = min(total, Decimal(MOST_GRAMS) - plan.resolution_g)  # more is refused
     total *= stays  # what boils away fills nothing
     counts = counts_from(total, plan.loss_g, form.scaled.pieces, plan.resolution_g)
     if not any(counts):
         return replace(form, problems={"fit": "That is not enough for a single piece."})
     rows = [row.changed(count=str(min(n, MOST_PIECES))) for row, n in zip(form.rows, counts, strict=True) if n]
     if fit == "stock":
-        return computed(replace(form, rows=tuple(rows)), about)
+        found = computed(replace(form, rows=tuple(rows)), about)
+        # A pitcher that would be filled too often gives way to the usual one.
+        usual = found.typed.changed(pitcher="")
+        return computed(replace(found, typed=usual), about) if "pitcher" in found.problems else found
     # What does not fill a whole piece stays in the jug, so that the lot is really used up; and not more than it.
     assert lot is not None
     stays_g = float(total) - sum(piece.net_g * n for piece, n in zip(form.scaled.pieces, counts, strict=True))

@@ -93,6 +93,20 @@ class FillTests(PlanCase):
         self.assertLess(loss[0], loss[1])
         self.assertContains(self.post(pitcher="jug_pouring_250", chosen_pitcher="1"), "In 2 pitchers")
 
+    def test_as_many_as_the_stock_allows_is_never_refused(self) -> None:
+        """Grams, kilograms, more than any kitchen melts at once: whatever is in stock and whichever pitcher was chosen."""
+        for key in SALVE:
+            receive(Purchase(key, D(90)))
+        for more in (0, 900, 30_000, 900_000):
+            for key in SALVE if more else ():
+                receive(Purchase(key, D(more)))
+            for pitcher in ("", "jug_pouring_250"):
+                with self.subTest(more=more, pitcher=pitcher):
+                    for sort in ("tin_screw_60", "jar_glass_100"):
+                        fitted = self.post(fit="stock", container=sort, pitcher=pitcher).context["planning"]
+                        self.assertEqual((fitted.problems, fitted.can_be_planned), ({}, True))
+                        self.assertLessEqual(fitted.scaled.total_g, min(50_000, fitted.supply.most.total_g))
+
     def test_a_pitcher_of_ones_own_is_offered_used_and_kept(self) -> None:
         """It stays with the batch, and the usual jug stands in once it is taken away."""
         own = OwnContainer.objects.create(name="The old jug", kind="vessel", capacity_ml=700, diameter_mm=95)

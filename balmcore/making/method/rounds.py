@@ -7,7 +7,7 @@ from balmcore.errors import Problem
 from balmcore.making.steps import Setup, Step
 from balmcore.wording import in_sentence, listed
 
-MOST_ROUNDS = 40  # beyond any day at a stove
+MOST_ROUNDS = 80  # beyond any day at a stove
 AGAIN = "~"  # between the key of a step and the number of its pitcher, for all pitchers but the last
 
 
