@@ -18,8 +18,7 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("studio", "/formulas/2/", DESK, "light"),
     ("studio-dark", "/formulas/1/", DESK, "dark"),
     ("recipe", "/formulas/read", DESK, "light"),
-    ("compare", "/formulas/2/compare?v=5&v=4&v=3", DESK, "light"),
-    ("pieces", "/labels/", DESK, "light"),
+    ("market", "/labels/market", DESK, "light"),
     ("batch", "/batches/plan?version=5", DESK, "light"),
     ("method", "/batches/5/method", DESK, "light"),
     ("bench", "/bench/13/", BENCH, "light"),
@@ -28,10 +27,11 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("pour", "/pours/27/", DESK, "light"),
     ("side-by-side", "/pours/compare?pour=11&pour=12&pour=15&pour=16", DESK, "light"),
     ("learned", "/pours/learned", DESK, "light"),
-    ("ladder", "/pours/ladder/1", DESK, "light"),
+    ("year", "/pours/year/8?pour=15&pour=18", DESK, "light"),
     ("check-phone", "/pours/8/check", PHONE, "light"),
     ("pours", "/pours/", DESK, "light"),
     ("label", f"/labels/27/?{LABEL}", DESK, "light"),
+    ("day", "/batches/day", DESK, "light"),
 )
 RECIPE = """Net loft hand balm (vegan)
 ½ cup coconut oil, melted
@@ -85,11 +85,36 @@ def _too_soft(page: Page, folder: Path) -> None:
     page.wait_for_timeout(1200)
 
 
+def _lay_out(page: Page, _: Path) -> None:
+    """Two more batches planned, and all four laid out on one day."""
+    address = page.url
+    for version in (3, 12):
+        page.goto(f"{address.removesuffix('day')}plan?version={version}")
+        page.get_by_role("button", name="Plan this batch").click()
+        page.wait_for_url("**/batches/*/")
+    page.goto(address)
+    for box in page.locator("input[name=batch]:enabled").all():
+        box.check()
+    page.get_by_role("button", name="Lay them out").click()
+    page.wait_for_selector("text=As it would be")
+
+
+def _at_market(page: Page, _: Path) -> None:
+    """What came back of some of it."""
+    for number, field in enumerate(page.locator("[name^=back-]").all()[:9]):
+        field.fill(f"{number % 3}")
+    for field in page.locator("[name^=each-]").all()[:9]:
+        field.fill("6.50")
+    page.evaluate("document.activeElement.blur()")
+
+
 PREPARED: dict[str, Callable[[Page, Path], None]] = {
     "bench": _at_the_scale,
     "bench-phone": _at_the_stove,
     "bench-rescue": _too_soft,
     "recipe": _read_recipe,
+    "day": _lay_out,
+    "market": _at_market,
 }
 
 

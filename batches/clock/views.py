@@ -17,6 +17,7 @@ from batches.clock.lanes import lanes
 from batches.clock.scheduling import Schedule, of_day
 from batches.models import Batch
 from batches.queries import MOST_CHOSEN
+from workshop.forms.days import day_within
 from workshop.web import Fields, Request
 
 BEGINS = "09:00"
@@ -27,7 +28,7 @@ def day(request: Request) -> HttpResponse:
     data = Fields(request.POST or request.GET)
     problem, laid = "", list[Laid]()
     try:
-        on = read_day(data.text("on", 40), spoken().dates, "on") or _next_day()
+        on = day_within(read_day(data.text("on", 40), spoken().dates, "on"), "on") or _next_day()
     except Problem as refusal:
         on, problem = timezone.localdate(), refusal.sentence
     there = of_day(on)

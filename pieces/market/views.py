@@ -16,6 +16,7 @@ from balmcore.errors import Problem
 from pieces.market.services import Product, Sale, account_of, on_hand, write_market
 from pieces.models import Market
 from workshop.forms import money
+from workshop.forms.days import day_within
 from workshop.web import Fields, Request
 
 DAYS_SHOWN = 12
@@ -45,7 +46,7 @@ def market(request: Request) -> HttpResponse:
         problem = "Something of what you wrote is no longer left: look at the rows once more."
     elif is_posted:
         try:
-            on = read_day(data.text("on", 40), spoken().dates, "on") or today
+            on = day_within(read_day(data.text("on", 40), spoken().dates, "on"), "on") or today
             made = write_market(on, data.text("place", 120).strip(), [row.sale for row in rows if row.sale], today)
         except Problem as refusal:
             problem = refusal.sentence

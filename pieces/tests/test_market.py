@@ -85,6 +85,7 @@ class MarketTests(TestCase):
         again = self.client.get("/labels/market")
         self.assertEqual({row.each for row in again.context["rows"]} - {"4.50"}, {""})
         self.assertEqual(Price.objects.count(), len(self.rows) - 1)
+        self.assertContains(self.client.get("/labels/stall"), "<strong>4.50 €</strong>", html=True)
         self.client.post(f"/labels/market/{Market.objects.get().pk}/take-back")
         self.assertEqual([row.product.left for row in self.client.get("/labels/market").context["rows"]],
                          [row.left for row in self.rows])  # fmt: skip

@@ -74,5 +74,7 @@ class YearTests(TestCase):
     def test_bad_words_and_an_empty_year(self) -> None:
         """A day that is none goes back with a sentence; a year without a pour says so; a formula that is not there."""
         self.assertContains(self.client.get(f"/pours/year/{self.formula.pk}?until=soon", follow=True), "is no day")
-        self.assertContains(self.page(until="1999-01-01"), "Nothing of it was poured in this year.")
+        self.assertContains(self.page(until="2001-01-01"), "Nothing of it was poured in this year.")
+        far = self.client.get(f"/pours/year/{self.formula.pk}?until=9999-12-31", follow=True)
+        self.assertContains(far, "A day lies between 2000 and 2099.")
         self.assertEqual(self.client.get("/pours/year/99999").status_code, 404)

@@ -24,6 +24,7 @@ from pours.finding.log import read_filters
 from pours.hooks import pages_of_log, suggestion_for
 from pours.models import Pour
 from pours.tracing import trace
+from workshop.forms.days import day_within
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
 
@@ -93,7 +94,7 @@ def year(request: Request, pk: int) -> HttpResponse:
     formula, data = get_object_or_404(Formula, pk=pk), Fields(request.GET)
     picked, address = data.wholes("pour"), reverse("pours:year", args=[pk])
     try:
-        until = read_day(data.text("until", 20), YEAR_FIRST, "until")
+        until = day_within(read_day(data.text("until", 20), YEAR_FIRST, "until"), "until")
     except Problem as problem:
         messages.error(request, problem.sentence)
         return redirect(address)

@@ -40,6 +40,13 @@ class DayField(forms.DateField):
             raise ValidationError(problem.sentence) from None
 
 
+def day_within(day: date | None, where: str = "") -> date | None:
+    """A day that a workshop can have. Raises :class:`Problem` for one of another century."""
+    if day is not None and not FIRST_DAY <= day <= LAST_DAY:
+        raise Problem(f"A day lies between {FIRST_DAY:%Y} and {LAST_DAY:%Y}.", where)
+    return day
+
+
 @dataclass(frozen=True)
 class Month:
     """A month to choose a day from: its weeks, the names of their days, and the day chosen so far."""
