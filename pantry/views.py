@@ -1,5 +1,7 @@
 """Pages of the pantry: stock and its lots, ingredients, containers, preparations."""
 
+from decimal import Decimal
+
 from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase, HttpResponseNotAllowed
 from django.shortcuts import get_object_or_404, redirect, render
@@ -34,14 +36,20 @@ def stock(request: Request) -> HttpResponse:
     )
     if request.method == "POST" and form.is_valid():
         lot = services.receive(form.purchase())
-        arrived(form.cleaned_data["order"], lot)
-        messages.success(request, f"{queries.name_of(lot.item_key, request.tables)} is in stock as {lot}.")
+        rest = arrived(form.cleaned_data["order"], lot)
+        more = f" {_amount(request, rest, lot.is_container)} of the order are still to come." if rest else ""
+        messages.success(request, f"{queries.name_of(lot.item_key, request.tables)} is in stock as {lot}.{more}")
         return redirect("pantry:stock")
     words, empty = asked.text("q"), bool(asked.text("empty"))
     template = "pantry/_stock.html" if request.htmx else "pantry/stock.html"
     found = queries.stock(request.tables, words, empty, asked.text("page"))
     context = {"form": form, "stock": found, "q": words, "empty": empty, "suppliers": queries.suppliers()}
     return render(request, template, context, status=400 if form.errors else 200)
+
+
+def _amount(request: Request, amount: Decimal, is_container: bool) -> str:
+    """An amount in the maker's words."""
+    return f"{amount.normalize():f} pieces" if is_container else request.prefs.show.mass_text(amount)
 
 
 def count(request: Request) -> HttpResponse:

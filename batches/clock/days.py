@@ -123,10 +123,9 @@ def settle(on: date, tables: Tables, experience: Experience) -> str:
     full, short, _ = _methods(first, tables, experience)
     assert first.starts_at is not None
     start = max(first.starts_at - timedelta(minutes=round(full.length - short.length)), timezone.now())
-    Batch.objects.filter(pk=first.pk).update(starts_at=None)
     try:
         schedule_batch(first, Schedule(start, full.length, full.uses))
-    except Problem:  # what stands before it on another day's night: it keeps its place, and is told of
+    except Problem:  # something else has a part of that time: it keeps its place, and is told of
         return f"Batch {first.pk} is now the first of that day, and has no time to make the bench ready: move it."
     first.save(update_fields=PLACE_FIELDS)
     return f"Batch {first.pk} is now the first of that day: it begins at {format_time(start)}, to make the bench ready."

@@ -19,7 +19,7 @@ from django.db import models
 
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence
-from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
+from batches.models import Batch, BatchAround, BatchContainer, BatchFinish, BatchLine
 from bench.models import BenchRun, Event
 from formulas.models import Formula, Line, Meaning, Question, Recipe, Version
 from labels.models import LabelText, Maker
@@ -33,6 +33,7 @@ PARTS = (
     LeftoverLine,
     BatchLine,
     BatchContainer,
+    BatchAround,
     BatchFinish,
     PouredPiece,
     LadderCup,

@@ -37,10 +37,20 @@ def coming_words(orders: Sequence[Order], by: date | None = None) -> str:
     return f"{told}, after it is needed" if by is not None and last > by else told
 
 
-def arrived(number: int | None, lot: Lot) -> None:
-    """Let a lot be what an order became; nothing for an order that is not open."""
-    if number is not None:
-        Order.objects.open().filter(pk=number, item_key=lot.item_key).update(lot=lot)
+def arrived(number: int | None, lot: Lot) -> Decimal:
+    """Let a lot be what an order became. Of an order of more the rest stays on order: returns how much that is, nothing
+    where all of it came, or where no such order is open."""
+    order = Order.objects.open().filter(pk=number or 0, item_key=lot.item_key).first()
+    if order is None:
+        return Decimal(0)
+    rest = max(order.amount - lot.received, Decimal(0))
+    if rest:
+        order.amount = rest
+        order.save(update_fields=("amount",))
+    else:
+        order.lot = lot
+        order.save(update_fields=("lot",))
+    return rest
 
 
 def call_off(order: Order) -> None:
