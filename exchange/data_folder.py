@@ -107,6 +107,15 @@ def _lock(folder: Path) -> FileLock:
     return FileLock(folder / LOCK_FILE, mode=0o600)
 
 
+def address_of(folder: Path) -> str:
+    """Where a server that has a folder is open, as it said; empty where none has it, or none said so yet."""
+    if not served_at(folder):
+        return ""
+    with suppress(OSError):
+        return (folder / ADDRESS_FILE).read_text()
+    return ""
+
+
 def _served_words(folder: Path) -> str:
     with suppress(OSError):
         return f"This workshop is served already, at {(folder / ADDRESS_FILE).read_text()}."

@@ -32,7 +32,9 @@ class RoundsTests(BenchTestCase):
                 self.do("fill", **{f"count-{row.container.pk}": "12"})
             else:
                 if key == "test":
-                    offers = self.client.get(f"{self.path}rescue", {"step": key, "trouble": "soft", "thumb": "soft scoop"})
+                    offers = self.client.get(
+                        f"{self.path}rescue", {"step": key, "trouble": "soft", "thumb": "soft scoop"}
+                    )
                     self.assertContains(offers, "These grams are for all 4 pitchers: an equal part goes into each.")
                 self.do("done")
         self.assertIn("into each of 4 pitchers.", weighed[0])

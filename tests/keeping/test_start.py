@@ -10,6 +10,7 @@ import tempfile
 import threading
 import urllib.request
 from contextlib import closing
+from io import StringIO
 from pathlib import Path
 from unittest import mock
 
@@ -19,8 +20,50 @@ from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
 
 from calmtin import command
-from exchange.data_folder import Unusable, inspect, prepare, secret_key
+from exchange.data_folder import Unusable, inspect, only_server, prepare, secret_key
 from exchange.startup import bring_up_to_date
+from tests.support.makings import own_folder
+
+
+class BrowserOpensTests(SimpleTestCase):
+    def test_by_hand_the_browser_opens_and_a_second_start_opens_the_running_one(self) -> None:
+        """At a desk it opens once, at the address that it prints; for a service, without a screen, or where it is told
+        not to, never; a workshop that is open already is shown, and that is no failure."""
+        desk = {"DISPLAY": ":0"}
+        opened: list[str] = []
+
+        def opens(address: str) -> bool:
+            opened.append(address)
+            return True
+
+        for service, options, expected in (
+            (desk, {}, True),
+            (desk, {"no_browser": True}, False),
+            ({**desk, "INVOCATION_ID": "1"}, {}, False),
+            ({**desk, "CI": "1"}, {}, False),
+            ({}, {}, False),
+        ):
+            folder = own_folder(self)
+            with (
+                self.subTest(service=service, options=options),
+                mock.patch.dict(os.environ, service, clear=True),
+                mock.patch("calmtin.browser.sys.stdin.isatty", return_value=True),
+                mock.patch("calmtin.browser.sys.platform", "linux"),
+                mock.patch(
+                    "calmtin.browser.webbrowser.open", side_effect=lambda address: opened.append(address) or True
+                ),
+                only_server(folder) as said,
+            ):
+                said.write_text("http://127.0.0.1:8051/")
+                told = StringIO()
+                if expected:
+                    call_command("serve", stdout=told, **options)
+                    self.assertIn("is open already, at http://127.0.0.1:8051/: your browser shows it.", told.getvalue())
+                else:
+                    with self.assertRaisesMessage(CommandError, "Open that one, or close it first"):
+                        call_command("serve", stdout=told, **options)
+                self.assertEqual(opened, ["http://127.0.0.1:8051/"] * expected)
+                opened.clear()
 
 
 class DataFolderTests(SimpleTestCase):

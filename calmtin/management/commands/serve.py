@@ -17,10 +17,11 @@ from django.utils import timezone
 from waitress.server import create_server
 
 from balmcore.errors import Problem
+from calmtin.browser import is_by_hand, open_browser
 from devices.lan_server import LanServer
 from exchange.beside import CopyOfTheDay, look_at_the_rest
 from exchange.copies import clean_old_copies, clear_away, make_daily_copy
-from exchange.data_folder import Unusable, only_server
+from exchange.data_folder import Unusable, address_of, only_server
 from exchange.startup import bring_up_to_date
 from instruments.models import Instrument
 from instruments.supervisor import Beside, supervise
@@ -51,16 +52,22 @@ class Command(BaseCommand):
         """The port to begin at, and whether to rehearse."""
         parser.add_argument("--port", type=int, default=8040, help="First port to try (8040).")
         parser.add_argument("--anew", action="store_true", help="Begin an empty workshop beside the copies of another.")
+        parser.add_argument("--no-browser", action="store_true", help="Do not open the browser.")
         parser.add_argument("--simulator", action="store_true", help="With a stand-in scale and thermometer.")
 
     def handle(self, *arguments: Any, port: int, simulator: bool, anew: bool, **options: Any) -> None:
-        """Bring the data folder up to date, then serve."""
+        """Bring the data folder up to date, then serve; started by hand it opens the browser, and where the workshop is
+        open already it opens that one."""
+        self.opens = is_by_hand() and not options["no_browser"]
         if not 1 <= port <= LAST_PORT:
             raise CommandError(f"A port is a number from 1 to {LAST_PORT}, and {port} is none: leave it out for 8040.")
         try:
             with only_server(settings.DATA_DIR) as address:
                 self._serve(port, simulator, anew, address)
         except Unusable as problem:
+            if self.opens and (running := address_of(settings.DATA_DIR)) and open_browser(running):
+                self.stdout.write(f"This workshop is open already, at {running}: your browser shows it.")
+                return
             raise CommandError(str(problem)) from None
         except OSError as refusal:
             told = refusal.strerror or str(refusal)
@@ -93,6 +100,8 @@ class Command(BaseCommand):
         self.stdout.write(f"Calm Tin is open at {address} (Ctrl+C closes it)")
         self.stdout.flush()
         threading.Thread(target=_warm_up, daemon=True).start()
+        if self.opens:
+            open_browser(address)
         look_at_the_rest(settings.DATA_DIR, self.stdout.write)
         try:
             server.run()
