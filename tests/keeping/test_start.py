@@ -49,9 +49,7 @@ class BrowserOpensTests(SimpleTestCase):
                 mock.patch.dict(os.environ, service, clear=True),
                 mock.patch("calmtin.browser.sys.stdin.isatty", return_value=True),
                 mock.patch("calmtin.browser.sys.platform", "linux"),
-                mock.patch(
-                    "calmtin.browser.webbrowser.open", side_effect=lambda address: opened.append(address) or True
-                ),
+                mock.patch("calmtin.browser.webbrowser.open", side_effect=opens),
                 only_server(folder) as said,
             ):
                 said.write_text("http://127.0.0.1:8051/")
