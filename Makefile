@@ -37,7 +37,7 @@ lint: $(VENV)/.ready-dev
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
-	$(BIN)/djlint --quiet --lint calmtin workshop devices instruments pantry formulas batches bench pours labels exchange
+	$(BIN)/djlint --quiet --lint calmtin workshop devices instruments pantry formulas batches bench pours checks learning labels pieces exchange
 	$(BIN)/lint-imports --no-cache
 
 # Timings, as ratios to bare work in the same run.

@@ -18,6 +18,7 @@ from batches.models import BatchContainer
 from pantry.models import Lot
 from pieces.models import Handout, Person
 from pours.models import Pour
+from pours.models.pour import PourQuerySet
 from pours.tracing import trace
 from workshop.words import all_in
 
@@ -242,16 +243,17 @@ def ledger(page: str, words: str = "") -> tuple[Page, list[Remaining]]:
     return found, remaining(list(found))
 
 
-def with_left() -> QuerySet[Pour]:
+def with_left() -> PourQuerySet:
     """The pours of which pieces are left, told by the database: made of the containers that are its own, less what
     went."""
     rows = BatchContainer.objects.filter(batch=OuterRef("batch"))
     rows = rows.filter(Q(finish=OuterRef("finish")) | Q(finish=None) & Q(batch__finishes=None))
     made = rows.order_by().values("batch").annotate(n=Sum(Coalesce("filled", "count"))).values("n")
     gone = Handout.objects.filter(pour=OuterRef("pk")).order_by().values("pour").annotate(n=Sum("count")).values("n")
-    return Pour.objects.annotate(made=Coalesce(Subquery(made), 0), gone=Coalesce(Subquery(gone), 0)).filter(
-        made__gt=F("gone")
-    )
+    found: PourQuerySet = Pour.objects.annotate(
+        made=Coalesce(Subquery(made), 0), gone=Coalesce(Subquery(gone), 0)
+    ).filter(made__gt=F("gone"))
+    return found
 
 
 def ending(until: date, since: date) -> list[tuple[Pour, int]]:

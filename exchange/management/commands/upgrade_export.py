@@ -18,7 +18,7 @@ class Command(BaseCommand):
     """``upgrade_export BEFORE.zip AFTER.zip``."""
 
     help = __doc__
-    requires_system_checks: list[str] = []  # type: ignore[assignment]
+    requires_system_checks: list[str] = []
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Both files."""
