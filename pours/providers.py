@@ -36,7 +36,8 @@ def pours_by_version(versions: Collection[int], tables: Tables) -> dict[int, Pou
     for pour in rows:
         shown = card(pour, tables, unfit)
         measured = f"measured {shown.tested.measured:.0f}" if shown.tested else "not tested"
-        told = f"{day_words(pour.poured_on)}, {measured}, predicted {shown.predicted:.0f} at {temp_words(shown.at_c)}"
+        predicted = f"predicted {shown.predicted:.0f} at {temp_words(shown.at_c)}"
+        told = f"batch {pour.batch_id}, {day_words(pour.poured_on)}, {measured}, {predicted}"
         if pour.finish:
             told = f"{pour.finish}, {told}"
         if shown.unfit:
