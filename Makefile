@@ -6,7 +6,7 @@ PORT ?= 8040
 DEMO := $(CURDIR)/.demo
 TESTS := $(BIN)/python -W error::RuntimeWarning manage.py test --settings calmtin.test_settings --parallel 2
 
-.PHONY: demo run test quick said lint bench shots clean
+.PHONY: demo run test quick said lint bench shots bundle clean
 
 # The demo workshop, fresh each time, at http://127.0.0.1:8040/ (or the next free port).
 demo: $(VENV)/.ready
@@ -47,6 +47,11 @@ bench: $(VENV)/.ready-dev chromium
 # Renew docs/screenshots from the demo workshop.
 shots: $(VENV)/.ready-dev chromium
 	$(BIN)/python -m demo.shots
+
+# One folder, and one archive of it, that runs where there is no Python; built and tried.
+bundle: $(VENV)/.ready
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --requirement requirements-bundle.txt
+	$(BIN)/python -m bundle
 
 clean:
 	rm -rf $(VENV) $(DEMO) build .mypy_cache .ruff_cache .hypothesis

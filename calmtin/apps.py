@@ -8,3 +8,7 @@ class CalmTinConfig(AppConfig):
 
     name = "calmtin"
     verbose_name = "Calm Tin"
+
+    def ready(self) -> None:
+        """Answer what pages of the apps below ask for."""
+        import calmtin.providers  # noqa: F401

@@ -10,6 +10,7 @@ urlpatterns = [
     path("find", views.find_page, name="find"),
     path("formulas/", include("formulas.urls")),
     path("batches/", include("batches.urls")),
+    path("close", views.close, name="close"),
     path("bench/", include("bench.urls")),
     path("pours/", include("pours.urls")),
     path("pours/", include("checks.urls")),

@@ -1,11 +1,13 @@
 """The first page, and the pages for what is not there."""
 
+from django.conf import settings
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_safe
 
 from balmcore.errors import Problem
+from calmtin.closing import close_soon
 from calmtin.finding import find
 from calmtin.queries import due_tasks, how_many_due, tick_off, under_way
 from calmtin.refusals import NOTHING_HERE, refuse
@@ -43,6 +45,14 @@ def find_page(request: Request) -> HttpResponse:
     words = Fields(request.GET).text("q", 120)
     template = "_found.html" if request.htmx else "found.html"
     return render(request, template, {"q": words.strip(), "groups": find(words, request.tables)})
+
+
+def close(request: Request) -> HttpResponse:
+    """Ask before Calm Tin is closed, and close it: for who has no window to close it with."""
+    is_closed = request.method == "POST" and close_soon()
+    if request.method == "POST" and not is_closed:
+        messages.error(request, "Calm Tin is served by another program here: close it there.")
+    return render(request, "close.html", {"is_closed": is_closed, "folder": settings.DATA_DIR})
 
 
 def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:

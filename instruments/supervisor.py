@@ -37,7 +37,9 @@ class Beside:
         if not self.wanted():
             self.stop()
         elif self.process is None or self.process.poll() is not None:
-            command = [sys.executable, MANAGE, *self.arguments, "--parent", str(os.getpid())]
+            # In a bundle the program itself takes commands: there is no Python to give them to.
+            program = [sys.executable] if getattr(sys, "frozen", False) else [sys.executable, MANAGE]
+            command = [*program, *self.arguments, "--parent", str(os.getpid())]
             self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
 
     def stop(self) -> None:

@@ -24,7 +24,7 @@ PHONE: dict[str, Any] = {"HTTP_HOST": "192.168.7.20:8040", "REMOTE_ADDR": "192.1
 AT_THE_COMPUTER = {
     "devices:phones", "devices:share", "devices:link", "devices:passphrase", "devices:revoke",
     "exchange:copies", "exchange:take", "exchange:bring", "exchange:restore", "exchange:delete", "exchange:download",
-    "instruments:settings", "instruments:heard",
+    "instruments:settings", "instruments:heard", "close",
 }  # fmt: skip
 
 

@@ -20,9 +20,11 @@ from django.db import connection
 from django.test import SimpleTestCase, TestCase, tag
 
 from calmtin import command
+from calmtin.closing import SOON_S, served_by
 from exchange.data_folder import Unusable, inspect, only_server, prepare, secret_key
 from exchange.startup import bring_up_to_date
 from tests.support.makings import own_folder
+from tests.support.pages import form_data
 
 
 class BrowserOpensTests(SimpleTestCase):
@@ -62,6 +64,26 @@ class BrowserOpensTests(SimpleTestCase):
                         call_command("serve", stdout=told, **options)
                 self.assertEqual(opened, ["http://127.0.0.1:8051/"] * expected)
                 opened.clear()
+
+
+class CloseTests(TestCase):
+    def test_closed_from_a_page_that_asks_and_says_where_everything_lies(self) -> None:
+        """Looking closes nothing; the button stops the server a moment after its page was sent; where another program
+        serves it, it says so."""
+        self.assertContains(self.client.get("/settings/"), "Close Calm Tin")
+        elsewhere = self.client.post("/close")
+        self.assertContains(elsewhere, "served by another program here")
+        stopped = threading.Event()
+        served_by(stopped.set)
+        self.addCleanup(served_by, None)
+        asked = self.client.get("/close")
+        self.assertContains(asked, "Close Calm Tin?")
+        self.assertFalse(stopped.wait(2 * SOON_S))
+        closed = self.client.post("/close", form_data(asked, "close"))
+        self.assertTrue(stopped.wait(20 * SOON_S))
+        self.assertContains(closed, "Calm Tin is closed")
+        for page in (asked, closed):
+            self.assertContains(page, str(settings.DATA_DIR))
 
 
 class DataFolderTests(SimpleTestCase):

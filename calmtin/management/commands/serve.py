@@ -3,6 +3,7 @@
 import errno
 import socket
 import threading
+from _thread import interrupt_main
 from contextlib import suppress
 from importlib import import_module
 from pathlib import Path
@@ -18,6 +19,7 @@ from waitress.server import create_server
 
 from balmcore.errors import Problem
 from calmtin.browser import is_by_hand, open_browser
+from calmtin.closing import served_by
 from devices.lan_server import LanServer
 from exchange.beside import CopyOfTheDay, look_at_the_rest
 from exchange.copies import clean_old_copies, clear_away, make_daily_copy
@@ -103,9 +105,11 @@ class Command(BaseCommand):
         if self.opens:
             open_browser(address)
         look_at_the_rest(settings.DATA_DIR, self.stdout.write)
+        served_by(interrupt_main)
         try:
             server.run()
         finally:
+            served_by(None)
             ended.set()
             server.close()
             with suppress(DatabaseError), connection.cursor() as cursor:
