@@ -26,7 +26,12 @@ from workshop.models import Preferences
 
 FOLDER = Path(__file__).parent / "said"
 A_VIEW = 3
-LEFT_OUT = ("/settings/backups", "/settings/phones", "/settings/instruments", "/close")  # of this computer, not of the workshop
+LEFT_OUT = (
+    "/settings/backups",
+    "/settings/phones",
+    "/settings/instruments",
+    "/close",
+)  # of this computer, not of the workshop
 STEPS = re.compile(r"href=\"(/bench/\d+/\?step=[^\"]+)")
 ITEMS = (
     "arrowroot carnauba_wax castor_oil lanolin lavender mica_coloured myrrh peppermint shea_butter tamanu_oil tea_tree"
