@@ -7,12 +7,15 @@ from datetime import date, timedelta
 from decimal import Decimal
 from io import BytesIO
 from itertools import cycle, islice
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from django.db.models import Model
 from openpyxl import load_workbook
 
 from balmcore.composition import Composition
+
+if TYPE_CHECKING:
+    from django.test import Client
 
 POURS, LOTS, OUT, VERSIONS = 2000, 500, 5000, 60
 
@@ -82,9 +85,9 @@ def month(report: Reports) -> None:
             )
 
 
-def _milliseconds(client: "object", path: str) -> float:
+def _milliseconds(client: "Client", path: str) -> float:
     start = time.perf_counter()
-    answer = client.get(path)  # type: ignore[attr-defined]
+    answer = client.get(path)
     assert answer.status_code == 200, (path, answer.status_code)
     return (time.perf_counter() - start) * 1e3
 

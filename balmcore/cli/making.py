@@ -1,6 +1,5 @@
 """Commands about making it: rescue, portions, method, calibrate, declare."""
 
-from dataclasses import replace
 from datetime import date
 
 from balmcore.cli.request import (
@@ -23,7 +22,6 @@ from balmcore.making.method import method_for, usual_setup
 from balmcore.making.portions import Addition, Finish, portioned
 from balmcore.making.scaling import MOST_GRAMS
 from balmcore.making.schedule import NAMES as NAMES_OF_PLACES
-from balmcore.making.schedule import Job
 from balmcore.making.steps import Setup
 from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS
@@ -115,17 +113,12 @@ def answer_day(request: Request) -> Answer:
     """Several batches of one day, laid out so that the last is done as early as can be."""
     asked = object_of(request, "room") if "room" in request else {}
     room = {name: int(number_of(asked.get(name, 1), f"room.{name}", 1, 20)) for name in NAMES_OF_PLACES}
-    jobs, steps = [], {}
+    jobs = []
     for number, item in enumerate(listed_of(request, "batches")):
         if not isinstance(item, dict):
             raise Problem(f"batches.{number} should be an object.", f"batches.{number}")
-        name, setup = str(item.get("name") or number), _setup_of(item)
-        first = method_for(setup)
-        steps[name] = first.length
-        jobs.append(
-            DayJob(name, Job.of(first), Job.of(method_for(replace(setup, is_made_ready=True))), first.steps[0].length)
-        )
-    if len(steps) < len(jobs):
+        jobs.append(DayJob.of(str(item.get("name") or number), _setup_of(item)))
+    if len({job.name for job in jobs}) < len(jobs):
         raise Problem("Each batch needs a name of its own.", "batches")
     found = lay_out(jobs, number_of(request.get("begins_min", 540), "begins_min", 0, 1e6), (), room)
     return {
@@ -139,7 +132,7 @@ def answer_day(request: Request) -> Answer:
             for slot in found.slots
         ],
         "end_min": found.end,
-        "one_after_another_min": sum(steps.values()),
+        "one_after_another_min": sum(job.first.length for job in jobs),
     }
 
 

@@ -1,11 +1,13 @@
 """Several batches of one day, laid out so that the last of them is done as early as can be."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from balmcore.errors import Problem
+from balmcore.making.method import method_for
 from balmcore.making.schedule import ONE_OF_EACH, Job, Room, Use, start_at
+from balmcore.making.steps import Setup
 
 # Orders of so many are all tried; of more, plain ones and what swapping two of them gains.
 ALL_ORDERS, MOST_JOBS, SWEEPS = 6, 12, 6
@@ -20,6 +22,12 @@ class DayJob:
     first: Job
     after: Job
     ready_min: float = 0.0
+
+    @classmethod
+    def of(cls, name: str, setup: Setup) -> "DayJob":
+        """What a setup is made for, by a name. Raises :class:`Problem` where it has no method."""
+        first, after = (method_for(replace(setup, is_made_ready=is_ready)) for is_ready in (False, True))
+        return cls(name, Job.of(first), Job.of(after), first.steps[0].length)
 
 
 @dataclass(frozen=True)

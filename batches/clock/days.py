@@ -1,7 +1,7 @@
 """Several batches of one day: laid out together, moved along, and the first of them with its bench made ready."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from django.db import transaction
@@ -9,8 +9,6 @@ from django.utils import timezone
 
 from balmcore.errors import Problem
 from balmcore.making.day import DayJob, lay_out
-from balmcore.making.method import method_for
-from balmcore.making.schedule import Job
 from balmcore.tables import Tables
 from balmcore.trials.experience import Experience
 from batches.batch_plan import setup_of
@@ -42,11 +40,9 @@ class Laid:
         return self.schedule.start + timedelta(minutes=self.schedule.length_min)
 
 
-def _methods(batch: Batch, tables: Tables, experience: Experience) -> tuple[Job, Job, float]:
-    """A batch as the first of a day and as one after another, and the minutes after which the bench is ready."""
-    setup = setup_of(batch, tables, pace=experience.pace)
-    first = method_for(replace(setup, is_made_ready=False))
-    return Job.of(first), Job.of(method_for(replace(setup, is_made_ready=True))), first.steps[0].length
+def _job(batch: Batch, tables: Tables, experience: Experience) -> DayJob:
+    """A batch as it is put on the clock of a day."""
+    return DayJob.of(str(batch.pk), setup_of(batch, tables, pace=experience.pace))
 
 
 def propose_day(batches: Sequence[Batch], start: datetime, tables: Tables, experience: Experience) -> list[Laid]:
@@ -57,7 +53,7 @@ def propose_day(batches: Sequence[Batch], start: datetime, tables: Tables, exper
     if begun := next((batch for batch in batches if batch.state != Batch.State.PLANNED), None):
         raise Problem(f"Batch {begun.pk} is begun: its time stays.", "batches")
     chosen = frozenset(batch.pk for batch in batches)
-    jobs = [DayJob(str(batch.pk), *_methods(batch, tables, experience)) for batch in batches]
+    jobs = [_job(batch, tables, experience) for batch in batches]
     day = lay_out(jobs, minute_of(start), busy(start, chosen), preferences().room, is_ready_for(start, chosen))
     by_pk = {batch.pk: batch for batch in batches}
     length = {job.name: job for job in jobs}
@@ -120,7 +116,8 @@ def settle(on: date, tables: Tables, experience: Experience) -> str:
     if first is None or not first.is_made_ready or first.state != Batch.State.PLANNED:
         return ""
     first = Batch.objects.for_page().get(pk=first.pk)
-    full, short, _ = _methods(first, tables, experience)
+    job = _job(first, tables, experience)
+    full, short = job.first, job.after
     assert first.starts_at is not None
     start = max(first.starts_at - timedelta(minutes=round(full.length - short.length)), timezone.now())
     try:

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import datetime, timedelta
 
 from django.utils import timezone
 
@@ -61,7 +61,7 @@ class Lanes:
         return self.height - 22
 
 
-def lanes(on: date, laid: Sequence[Laid], room: Mapping[str, int]) -> Lanes | None:
+def lanes(laid: Sequence[Laid], room: Mapping[str, int]) -> Lanes | None:
     """A day's batches as rows over the hours; None without any."""
     if not laid:
         return None

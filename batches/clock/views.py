@@ -57,7 +57,7 @@ def day(request: Request) -> HttpResponse:
         "laid": laid,
         "seen": _seen(laid),
         "problem": problem,
-        "picture": lanes(on, laid or [_standing(batch) for batch in there], request.prefs.room),
+        "picture": lanes(laid or [_standing(batch) for batch in there], request.prefs.room),
         "room": request.prefs,
     }
     return render(request, "batches/day.html", context, status=400 if problem else 200)

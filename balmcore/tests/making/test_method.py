@@ -48,21 +48,15 @@ def step(found: Method, key: str) -> Step:
     return next(step for step in found.steps if step.key == key)
 
 
-def day_job(made: Setup) -> DayJob:
-    """A setup as a batch of a day."""
-    first = method_for(made)
-    return DayJob("", Job.of(first), Job.of(method_for(replace(made, is_made_ready=True))), first.steps[0].length)
-
-
 TUBES = Composition.of({"beeswax_yellow": 25, "olive_oil": 74.5, "peppermint": 0.5})
 WET = Composition.of({"beeswax_yellow": 15, "olive_oil": 82, "tincture": 3})
 WHIPPED = Composition.of(dict(shipped().kinds["whipped_butter"].start))
 DAY = {
-    "tins": day_job(setup()),
-    "counter": day_job(setup(cooling="counter", tin_screw_60=6)),
-    "tubes": day_job(setup(TUBES, "lip_balm_tube", lip_tube_4_5g=30)),
-    "whipped": day_job(setup(WHIPPED, "whipped_butter", jar_glass_100=6)),
-    "wet": day_job(setup(WET)),
+    "tins": DayJob.of("", setup()),
+    "counter": DayJob.of("", setup(cooling="counter", tin_screw_60=6)),
+    "tubes": DayJob.of("", setup(TUBES, "lip_balm_tube", lip_tube_4_5g=30)),
+    "whipped": DayJob.of("", setup(WHIPPED, "whipped_butter", jar_glass_100=6)),
+    "wet": DayJob.of("", setup(WET)),
 }
 
 
