@@ -61,12 +61,17 @@ def _content(request: Request, pour: Pour, form: LabelForm, containers_by_key: M
     return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate(), containers_by_key)
 
 
-def _require_answered(form: LabelForm, content: Content) -> None:
-    """Raises :class:`Problem` where a word promises too much and nobody said why it may, and where more is declared
-    than there is."""
+def require_net(content: Content) -> None:
+    """Raises :class:`Problem` where more is declared than there is."""
     if content.declares_too_much:
         told = mass_words(content.lightest_g or 0)
         raise Problem(f"The lightest piece holds {told}: a label never declares more than there is.", "net")
+
+
+def _require_answered(form: LabelForm, content: Content) -> None:
+    """Raises :class:`Problem` where a word promises too much and nobody said why it may, and where more is declared
+    than there is."""
+    require_net(content)
     if content.claims and len(form.cleaned_data["claims_why"].strip()) < MIN_REASON_LENGTH:
         raise Problem("Change the words marked below, or say why your rules allow them: until then nothing is printed.")
 

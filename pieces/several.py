@@ -11,7 +11,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from balmcore import units
-from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.labels.layout import Layout, lay_out
 from balmcore.labels.sheets import preview, print_labels
@@ -22,7 +21,7 @@ from labels import services
 from labels.content import CAUTIONS, Content, Words, content_of, vessel_of
 from labels.forms import MOST_COUNT, LabelForm
 from labels.models import LabelText, Sheet
-from labels.views import form_of, sheet_answer
+from labels.views import form_of, require_net, sheet_answer
 from pantry.queries import containers
 from pieces.accounts import remaining
 from pours.models import Pour
@@ -92,9 +91,7 @@ def _judged(request: Request, row: Row, text: LabelText, form: LabelForm) -> Row
 def _require_said(row: Row, text: LabelText) -> None:
     """Raises :class:`Problem` for words that promise too much, more declared than there is, and cautions without a
     place, as a label of its own does."""
-    if row.content.declares_too_much:
-        told = mass_words(row.content.lightest_g or 0)
-        raise Problem(f"The lightest piece holds {told}: a label never declares more than there is.")
+    require_net(row.content)
     if row.content.claims and len(text.claims_why.strip()) < MIN_REASON_LENGTH:
         raise Problem("Its words promise too much: change them, or say why they may be said, on its own labels' page.")
     if row.asks_beside and len(row.beside.strip()) < MIN_REASON_LENGTH:

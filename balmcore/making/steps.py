@@ -27,6 +27,7 @@ from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS, HeatingMetho
 from balmcore.tables import Container, Ingredient, Kind
 
 BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
+AGAIN = "~"  # between the key of a step and the number of its pitcher, for all pitchers but the last
 MELT_FILL, WHIPPED_FILL = 0.75, 0.9  # of a pitcher that can be carried, of a bowl that is whipped in
 NOTHING: Array = np.zeros(0)  # the course of a step that has none
 
@@ -232,6 +233,11 @@ class Step:
     too_hot: tuple[str, ...] = ()
     minutes: Array = field(default_factory=lambda: NOTHING)
     temps_c: Array = field(default_factory=lambda: NOTHING)
+
+    @property
+    def base_key(self) -> str:
+        """Its key, whichever of several pitchers it is about."""
+        return self.key.partition(AGAIN)[0]
 
     @property
     def ends_c(self) -> float | None:

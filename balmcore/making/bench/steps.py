@@ -16,7 +16,6 @@ from balmcore.display import Display
 from balmcore.making.method.dividing import plainest_first
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.pouring import DENT
-from balmcore.making.method.rounds import AGAIN
 from balmcore.making.pot import Stage, coldest_c
 from balmcore.making.steps import Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
@@ -122,7 +121,6 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
     when = {line.slot: setup.stage_of(line.ingredient) for line in base}
     wet = Stage.WATER in when.values()
     first = (Stage.WATER, Stage.OIL) if wet else ()
-    key = step.key.partition(AGAIN)[0]
     if step.key == "weigh_wet":
         yield from (_weighed(line, step, when[line.slot]) for line in base if when[line.slot] in first)
     elif step.key == "weigh":
@@ -145,7 +143,7 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
     else:
         yield _plain(step, _task(step))
         # A drop tells of what is in the pot: with what is delicate, where there is any.
-        if key == ("delicate" if setup.items(Stage.DELICATE) else "clear") and step.round in (0, 1):
+        if step.base_key == ("delicate" if setup.items(Stage.DELICATE) else "clear") and step.round in (0, 1):
             yield _tested(setup, step)
         if step.key == "whip":
             yield _measured(setup)
@@ -177,18 +175,16 @@ def _each_pitcher(setup: Setup, line: BenchLine) -> str:
 
 
 def _task(step: Step) -> Task:
-    key = step.key.partition(AGAIN)[0]
-    if key in ("melt", COOL_FIRST, "cool", "cool_to_pour", "chill"):
+    if step.base_key in ("melt", COOL_FIRST, "cool", "cool_to_pour", "chill"):
         return Task.WARM
-    return Task.WAIT if key == "clear" or (not step.hands and step.length) else Task.DO
+    return Task.WAIT if step.base_key == "clear" or (not step.hands and step.length) else Task.DO
 
 
 def _plain(step: Step, task: Task) -> BenchStep:
     caution = step.caution
-    key = step.key.partition(AGAIN)[0]
-    if key == "powders":
+    if step.base_key == "powders":
         caution = f"{caution} {DUST}".strip()
-    if key in ("pour", "finish", "fill", "top_up"):
+    if step.base_key in ("pour", "finish", "fill", "top_up"):
         caution = f"{caution} {NO_DRAIN}".strip()
     return BenchStep(
         step.key,

@@ -4,11 +4,10 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from balmcore.errors import Problem
-from balmcore.making.steps import Setup, Step
+from balmcore.making.steps import AGAIN, Setup, Step
 from balmcore.wording import in_sentence, listed
 
 MOST_ROUNDS = 80  # beyond any day at a stove
-AGAIN = "~"  # between the key of a step and the number of its pitcher, for all pitchers but the last
 
 
 def in_rounds(setup: Setup, steps_of: Callable[[int], Iterator[Step]]) -> Iterator[Step]:
