@@ -1,8 +1,9 @@
 """What the first page says: the one thing to do next, what is due after it, and the shelf."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
+from itertools import islice
 
 from django.urls import reverse
 from django.utils import timezone
@@ -32,6 +33,7 @@ MOST_OPEN, MOST_LOTS, MOST_NAMED, MOST_TASKS, ON_SHELF = 12, 4, 3, 9, 12
 AHEAD_DAYS = 30
 PIECES_AHEAD, PIECES_PAST = timedelta(days=14), timedelta(days=30)
 TO_BUY = "Buy what is short"
+BATCHES, LOOKS = "Batches", "Looks and verdicts"
 FIRST_YEAR = 1900  # what was begun has a moment before it, and no day
 FIRST_KINDS = ("soft_salve", "pot_salve", "lip_balm_pot")
 
@@ -69,30 +71,35 @@ class Home:
 def under_way(tables: Tables, prefs: Preferences) -> Home:
     """What is due by day and hour, and the formulas last worked on."""
     empty = not Formula.objects.exists()
-    tasks = due_tasks(tables, prefs)
+    tasks, count = due_tasks(tables, prefs)
     kinds = tuple(s for s in formulas.queries.kind_starts(tables) if s.kind.key in FIRST_KINDS) if empty else ()
     cards = tuple(formulas.queries.formula_list(tables, limit=ON_SHELF))
     shown = tasks[: MOST_TASKS + 1]
-    more = max(0, how_many_due(tasks) - len(shown))
-    return Home(empty, tasks[0] if tasks else None, tuple(shown[1:]), more, cards, kinds)
+    return Home(empty, tasks[0] if tasks else None, tuple(shown[1:]), count - len(shown), cards, kinds)
 
 
-def due_tasks(tables: Tables, prefs: Preferences, most: int = MOST_OPEN) -> list[Task]:
+def due_tasks(tables: Tables, prefs: Preferences, most: int = MOST_OPEN) -> tuple[list[Task], int]:
     """What is due: what was begun, what today asks for, what is older, then what is still to come, by day and hour; at
-    most so many of each sort."""
+    most so many of each sort. And how many things are due in all, listed or not."""
     open_batches = list(Batch.objects.unpoured().by_time().for_list()[:most])
     few = MOST_LOTS if most == MOST_OPEN else most
+    looks = {row.pour_id: row for row in FollowUp.objects.due(timezone.localdate())}
+    verdicts = [pk for pk in pours.queries.undecided() if pk not in looks]
     sorts: dict[str, Iterable[Task]] = {
         "Preparations": [*_preparations(timezone.localdate() + timedelta(days=AHEAD_DAYS)), *_herbs(few)],
-        "Batches": _batches(open_batches, tables),
-        "Looks and verdicts": _pours(tables, most),
+        BATCHES: _batches(open_batches, tables),
+        LOOKS: _pours(tables, dict(islice(looks.items(), most)), verdicts[:most]),
         "Pieces": _pieces(tables, few),
         "Lots": _lots(tables, prefs, few),
         "Orders": _orders(tables, few),
         "To buy": _shopping(open_batches, tables),
     }
-    tasks = [replace(task, sort=sort) for sort, several in sorts.items() for task in several]
-    return sorted(tasks, key=_urgency)
+    listed_by = {sort: [replace(task, sort=sort) for task in several] for sort, several in sorts.items()}
+    tasks = sorted((task for several in listed_by.values() for task in several), key=_urgency)
+    # a sort with room left in its list is all there, and need not be counted
+    full = {sort for sort, several in listed_by.items() if len(several) >= (most if sort == BATCHES else few)}
+    unlisted = sum(max(0, _how_many(sort) - len(listed_by[sort])) for sort in full - {LOOKS})
+    return tasks, len(tasks) + unlisted + len(looks) + len(verdicts) - len(listed_by[LOOKS])
 
 
 def _urgency(task: Task) -> tuple[int, datetime]:
@@ -106,23 +113,21 @@ def _urgency(task: Task) -> tuple[int, datetime]:
     return (1 if gap == 0 else 2 if gap < 0 else 3), task.due
 
 
-def how_many_due(listed_tasks: Sequence[Task]) -> int:
-    """How many things are due in all, listed or not."""
-    today, to_buy = timezone.localdate(), sum(task.what == TO_BUY for task in listed_tasks)
-    pieces = sum(task.sort == "Pieces" for task in listed_tasks)
-    asked = FollowUp.objects.due(today)
-    waiting = pours.queries.waiting().exclude(pk__in=asked.values("pour"))
-    return (
-        pantry.queries.due(today + timedelta(days=AHEAD_DAYS)).count()
-        + pantry.queries.unnamed_herbs().count()
-        + Batch.objects.unpoured().count()
-        + asked.count()
-        + waiting.count()
-        + (pieces if pieces < MOST_LOTS else len(ending(today + PIECES_AHEAD, today - PIECES_PAST)))
-        + pantry.queries.ending(today + timedelta(days=AHEAD_DAYS)).count()
-        + Order.objects.open().filter(comes_on__lte=today).count()
-        + to_buy
-    )
+def _how_many(sort: str) -> int:
+    """How many things of one sort are due."""
+    today = timezone.localdate()
+    soon = today + timedelta(days=AHEAD_DAYS)
+    if sort == "Preparations":
+        return pantry.queries.due(soon).count() + pantry.queries.unnamed_herbs().count()
+    if sort == BATCHES:
+        return Batch.objects.unpoured().count()
+    if sort == "Pieces":
+        return len(ending(today + PIECES_AHEAD, today - PIECES_PAST))
+    if sort == "Lots":
+        return pantry.queries.ending(soon).count()
+    if sort == "Orders":
+        return Order.objects.open().filter(comes_on__lte=today).count()
+    return 1  # there is one list of what to buy
 
 
 def _moment(day: date, hour: time = time.min) -> datetime:
@@ -180,15 +185,14 @@ def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
             yield Task(card.tin, "Make it", about, "no time yet", None, bench)
 
 
-def _pours(tables: Tables, most: int) -> Iterator[Task]:
-    """What is due to be looked at again, one look for each pour; and pours that were tested and wait for a verdict."""
+def _pours(tables: Tables, looks: Mapping[int, FollowUp], verdicts: Sequence[int]) -> Iterator[Task]:
+    """Pours that are due to be looked at again, one look for each; and those that were tested and wait for a
+    verdict."""
     today = timezone.localdate()
-    due = {row.pour_id: row for row in FollowUp.objects.due(today)[:most]}
-    waiting = [pk for pk in pours.queries.undecided(most) if pk not in due]
-    rows = Pour.objects.filter(pk__in=[*due, *waiting]).for_tin()
-    found = rows.in_bulk() if due or waiting else {}
-    for pk in [*due, *waiting]:
-        pour, row = found[pk], due.get(pk)
+    rows = Pour.objects.filter(pk__in=[*looks, *verdicts]).for_tin()
+    found = rows.in_bulk() if looks or verdicts else {}
+    for pk in [*looks, *verdicts]:
+        pour, row = found[pk], looks.get(pk)
         about = f"{pour.title}, poured {near_day_words(pour.poured_on)}"
         picture = pours.queries.card(pour, tables).tin
         if row is not None:

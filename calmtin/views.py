@@ -9,12 +9,12 @@ from django.views.decorators.http import require_safe
 from balmcore.errors import Problem
 from calmtin.closing import close_soon
 from calmtin.finding import find
-from calmtin.queries import due_tasks, how_many_due, tick_off, under_way
+from calmtin.queries import due_tasks, tick_off, under_way
 from calmtin.refusals import NOTHING_HERE, refuse
 from exchange.beside import trouble
 from workshop.web import Fields, Request, plain_page
 
-FEW_DUE, MOST_DUE = 16, 300  # of each sort on the page of what is due, and where all is asked for
+FEW_DUE, MOST_DUE = 8, 300  # of each sort on the page of what is due, and where all is asked for
 
 
 @require_safe
@@ -33,9 +33,8 @@ def due(request: Request) -> HttpResponse:
             messages.error(request, problem.sentence)
         return redirect("due")
     is_all = "all" in request.GET
-    tasks = due_tasks(request.tables, request.prefs, MOST_DUE if is_all else FEW_DUE)
+    tasks, count = due_tasks(request.tables, request.prefs, MOST_DUE if is_all else FEW_DUE)
     sorts = {sort: [task for task in tasks if task.sort == sort] for sort in dict.fromkeys(task.sort for task in tasks)}
-    count = max(len(tasks), how_many_due(tasks))
     return render(request, "due.html", {"sorts": sorts, "count": count, "more": count - len(tasks), "is_all": is_all})
 
 

@@ -182,9 +182,15 @@ def _lot_row(lot: Lot, today: date) -> LotRow:
     return LotRow(lot, round(100 * lot.left / lot.received) if lot.left < lot.received else 100, soon)
 
 
-def lots_of(keys: Iterable[str]) -> dict[str, list[Lot]]:
-    """All lots of some items, by key; items that never had one are left out."""
-    return _by_item(with_unfit(Lot.objects.filter(item_key__in=set(keys))))
+def lots_of(keys: Iterable[str], with_used_up: bool = True) -> dict[str, list[Lot]]:
+    """All lots of some items, by key, or those that hold something; items that have none are left out."""
+    lots = Lot.objects.filter(item_key__in=set(keys))
+    return _by_item(with_unfit(lots if with_used_up else lots.filter(left__gt=0)))
+
+
+def ever_of(keys: Iterable[str]) -> dict[str, list[Lot]]:
+    """What was ever received of some items, by key, for what it was bought at; whether it is fit is not asked."""
+    return _by_item(Lot.objects.filter(item_key__in=set(keys)))
 
 
 def usual_life(lot: Lot, tables: Tables) -> str:
@@ -276,15 +282,6 @@ def paid(lot: Lot, amount: Decimal) -> Paid:
 
 def _from(lot: Lot) -> str:
     return f"{lot}{', ' + lot.supplier if lot.supplier else ''}"
-
-
-def pack_sizes(keys: Iterable[str]) -> dict[str, list[Decimal]]:
-    """Amounts in which items were bought before, by item; what the workshop made itself is no pack."""
-    found: dict[str, list[Decimal]] = {}
-    bought = Lot.objects.filter(item_key__in=set(keys), origin=Lot.Origin.BOUGHT)
-    for key, amount in bought.values_list("item_key", "received").distinct():
-        found.setdefault(key, []).append(amount)
-    return found
 
 
 def suppliers() -> list[str]:

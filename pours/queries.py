@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from django.db.models import Exists, QuerySet
+from django.db.models import Exists
 
 from balmcore.advice.feel import Feel, feel
 from balmcore.physics.firmness import WINDOW_C, word
@@ -48,14 +48,9 @@ class Card:
         return self.tested.test_c if self.tested and self.tested.test_c is not None else WINDOW_C
 
 
-def waiting() -> "QuerySet[Pour]":
-    """Pours that were tested and not judged yet."""
-    return Pour.objects.filter(Exists(Check.objects.last_of("pk")), verdict="")
-
-
-def undecided(limit: int) -> list[int]:
-    """The numbers of those that wait for a verdict, newest first."""
-    return list(waiting().values_list("pk", flat=True)[:limit])
+def undecided() -> list[int]:
+    """The numbers of pours that were tested and not judged yet, newest first."""
+    return list(Pour.objects.filter(Exists(Check.objects.last_of("pk")), verdict="").values_list("pk", flat=True))
 
 
 def card(pour: Pour, tables: Tables, unfit: Mapping[int, str] | None = None) -> Card:

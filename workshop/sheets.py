@@ -71,8 +71,7 @@ def _plain(sheet: Worksheet, text: str) -> WriteOnlyCell:
 def _xlsx(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]], show: Display) -> bytes:
     book = Workbook(write_only=True)
     sheet = book.create_sheet(name[:31])
-    model = WriteOnlyCell(sheet)  # a format is looked up once, not for every day
-    model.number_format = DAY_FORMATS[show.dates]
+    days: dict[date, WriteOnlyCell] = {}  # a cell is written at once, so that one serves for all of its day
     for row in chain((header,), rows):
         cells = []
         for value in row:
@@ -80,9 +79,10 @@ def _xlsx(name: str, header: Sequence[str], rows: Iterable[Sequence[Value]], sho
                 text = ILLEGAL_CHARACTERS_RE.sub("", value)[:LONGEST_CELL]
                 cells.append(_plain(sheet, text) if text.startswith("=") else text or None)
             elif isinstance(value, date):
-                cell = WriteOnlyCell(sheet, value)
-                cell._style = model._style
-                cells.append(cell)
+                if value not in days:
+                    days[value] = WriteOnlyCell(sheet, value)
+                    days[value].number_format = DAY_FORMATS[show.dates]
+                cells.append(days[value])
             else:
                 cells.append(value)
         sheet.append(cells)

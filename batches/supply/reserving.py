@@ -53,9 +53,8 @@ def holds(
     expire first, and nothing that is past its date by then. ``besides`` are left out; with ``until`` only those
     before it hold. A fixed number of queries."""
     apart = {batch.pk for batch in besides}
-    waiting = (
-        Batch.objects.unpoured().select_related("version__formula").prefetch_related("lines", "containers__around")
-    )
+    waiting = Batch.objects.unpoured().exclude(pk__in=apart)
+    waiting = waiting.select_related("version__formula").prefetch_related("lines", "containers__around")
     found: dict[int, list[Hold]] = {}
     left = {lot.pk: lot for own in lots.values() for lot in own}
     kept = {pk: lot.left for pk, lot in left.items()}
@@ -63,8 +62,6 @@ def holds(
     for batch in sorted(waiting, key=_order):
         if until is not None and _order(batch) >= _order(until):
             break
-        if batch.pk in apart:
-            continue
         for key, _, amount, chosen in still_needs(batch, comes_back):
             usable = (lot.to_lot(kept[lot.pk]) for lot in lots.get(key, ()) if not lot.is_past_on(day_of(batch)))
             taken, _ = draw(usable, amount, chosen)

@@ -1,6 +1,6 @@
 """The shopping list: what chosen batches need, what is in stock, what to buy."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from urllib.parse import urlencode
@@ -11,8 +11,9 @@ from balmcore.making.stock import Packs, packs
 from balmcore.tables import Tables
 from batches.models import Batch
 from batches.supply.reserving import day_of, holds, still_needs
+from pantry.models import Lot
 from pantry.orders.services import coming_words, on_order, ordered
-from pantry.queries import containers, held_by, last_bought, lots_of, name_of, pack_sizes, tools
+from pantry.queries import containers, ever_of, held_by, last_bought, lots_of, name_of, tools
 
 
 @dataclass(frozen=True)
@@ -73,24 +74,29 @@ class ShoppingList:
 
 def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
     """What these batches still need and the stock lacks, in packs bought before."""
+    containers_by_key = containers()
+    comes_back = tools(containers_by_key)
     needed: dict[tuple[str, bool], Decimal] = {}
-    for key, is_container, amount in _needs(batches):
+    for key, is_container, amount in _needs(batches, comes_back):
         needed[key, is_container] = needed.get((key, is_container), Decimal(0)) + amount
     keys = [key for key, _ in needed]
-    lots, sizes, containers_by_key = lots_of(keys), pack_sizes(keys), containers()
-    held, taken = held_by(lots), holds(lots, besides=batches)
+    lots = lots_of(keys, with_used_up=False)
+    held, taken = held_by(lots), holds(lots, besides=batches, comes_back=comes_back)
     for key, own in lots.items():  # what other planned batches hold is not there for these
         held[key] -= sum((hold.amount for lot in own if lot.is_fit for hold in taken.get(lot.pk, ())), Decimal(0))
-    orders, by = on_order(keys), min((day_of(batch) for batch in batches), default=None)
+    lacking = {each: amount for each, amount in needed.items() if amount > held.get(each[0], Decimal(0))}
+    orders, by = on_order(key for key, _ in lacking), min((day_of(batch) for batch in batches), default=None)
+    ever = ever_of(key for key, _ in lacking)
     wanted = []
-    for (key, is_container), amount in needed.items():
-        there = held.get(key, Decimal(0))
-        if amount <= there:
-            continue
+    for (key, is_container), amount in lacking.items():
+        there, had = held.get(key, Decimal(0)), ever.get(key, [])
         under_way = orders.get(key, [])
         coming = ordered(under_way)
-        buy = packs(max(amount - there - coming, Decimal(0)), sizes.get(key, []))
-        last = last_bought(lots.get(key, ()), buy.size)
+        buy = packs(
+            max(amount - there - coming, Decimal(0)),
+            sorted({lot.received for lot in had if lot.origin == Lot.Origin.BOUGHT}),
+        )
+        last = last_bought(had, buy.size)
         paid = None if last is None or last.price is None else last.price / last.received * buy.amount
         wanted.append(
             Wanted(
@@ -101,7 +107,7 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
                 there,
                 buy,
                 paid,
-                key not in held,
+                not had,
                 coming,
                 coming_words(under_way, by) if under_way else "",
             )
@@ -114,9 +120,8 @@ def shopping(batches: Sequence[Batch], tables: Tables) -> ShoppingList:
     )
 
 
-def _needs(batches: Iterable[Batch]) -> Iterable[tuple[str, bool, Decimal]]:
+def _needs(batches: Iterable[Batch], comes_back: Collection[str]) -> Iterable[tuple[str, bool, Decimal]]:
     """What is not weighed and not filled yet: key, container or not, amount; what comes back is not bought."""
-    comes_back = tools()
     for batch in batches:
         for key, is_container, amount, _ in still_needs(batch, comes_back):
             yield key, is_container, amount

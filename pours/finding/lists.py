@@ -7,7 +7,7 @@ from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Tables
 from pours.faults import FAULTS, faults_seen
 from pours.finding.log import Filters, narrowed
-from pours.models import Pour
+from pours.models import Pour, last_tested
 from workshop.sheets import Value
 
 AT_ONCE = 200
@@ -31,7 +31,8 @@ def rows(filters: Filters, tables: Tables, show: Display) -> Iterator[tuple[Valu
 
 
 def _row(pour: Pour, show: Display) -> tuple[Value, ...]:
-    version, tested, seen = pour.batch.version, pour.tested, faults_seen(pour.standing)
+    version, standing = pour.batch.version, pour.standing
+    tested, seen = last_tested(standing), faults_seen(standing)
 
     def degrees(temp_c: float | None) -> float | None:
         return None if temp_c is None else round(float(show.in_temp(temp_c)), 1)
@@ -54,7 +55,7 @@ def _row(pour: Pour, show: Display) -> tuple[Value, ...]:
         points(tested.measured if tested else None),
         points(tested.firmness_21 if tested else None),
         *({True: "yes", False: "no", None: ""}[seen.get(fault)] for fault in FAULTS),
-        len(pour.standing),
+        len(standing),
         pour.get_verdict_display() if pour.verdict else "",
         pour.notes,
     )

@@ -1,7 +1,7 @@
 """What is kept of pours: how they were poured, what was seen of them since, and on skin."""
 
 from pours.models.check import Check, CheckPhoto, FollowUp
-from pours.models.pour import COOLED_IN, Pour, PouredPiece, PourQuerySet, cooled_by
+from pours.models.pour import COOLED_IN, Pour, PouredPiece, PourQuerySet, cooled_by, last_tested
 from pours.models.saved_filter import SavedFilter
 from pours.models.wear import WearTest
 
@@ -16,4 +16,5 @@ __all__ = [
     "SavedFilter",
     "WearTest",
     "cooled_by",
+    "last_tested",
 ]

@@ -1,5 +1,6 @@
 """Test pours: how a batch was poured and cooled, and what to do next."""
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from django.db import models
@@ -130,7 +131,7 @@ class Pour(models.Model):
     @property
     def tested(self) -> "Check | None":
         """The last check with a firmness, None before one."""
-        return next((check for check in reversed(self.standing) if check.measured is not None), None)
+        return last_tested(self.standing)
 
     @property
     def containers(self) -> list[BatchContainer]:
@@ -145,6 +146,11 @@ class Pour(models.Model):
     def to_composition(self, tables: Tables) -> Composition:
         """What is in its pieces."""
         return self.batch.to_composition(tables, self.finish)
+
+
+def last_tested(standing: "Sequence[Check]") -> "Check | None":
+    """The last of some checks with a firmness, None without one."""
+    return next((check for check in reversed(standing) if check.measured is not None), None)
 
 
 def cooled_by(stood: str, planned: str) -> str:
