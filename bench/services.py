@@ -364,7 +364,8 @@ def put_count(command: StepCommand, container_pk: int, more: int) -> None:
 def rewarm(command: StepCommand) -> Event:
     """What is in the jug was warmed again: its pouring window begins anew. Raises :class:`Problem`."""
     require_open(command)
-    if command.bench.window_min is None or command.bench.here.step.task not in (Task.FILL, Task.TAKE):
+    step = command.bench.here.step
+    if command.bench.window_min is None or not (step.is_pouring or step.task is Task.TAKE):
         raise Problem("Nothing has to be kept from setting at this step.")
     return command.write(Event.Kind.REWARMED, text="Warmed again")
 

@@ -232,7 +232,7 @@ class Bench:
         step = self.here.step
         if self.is_next and self.here.is_open and step.length and step.task in (Task.WAIT, Task.WARM, Task.DRY):
             found.append(Timer("", step.title, self.begun_at + self.real_minutes(step.length)))
-        if self.is_next and self.here.is_open and self.window_min and step.task is Task.FILL:
+        if self.is_next and self.here.is_open and self.window_min and step.is_pouring:
             since = self.rewarmed[-1].at if self.rewarmed else self.begun_at
             found.append(Timer("", "It sets", since + self.real_minutes(self.window_min)))
         for event in self.standing:

@@ -47,16 +47,28 @@ def seconds(work: Callable[[], object], times: int) -> float:
     return statistics.median(taken)
 
 
+def _yardstick() -> float:
+    """Seconds that the same plain work takes now: by how much the machine itself is slower than it was."""
+    start = time.perf_counter()
+    for _ in range(20_000):
+        sum(range(20))
+    return time.perf_counter() - start
+
+
 class Report:
-    """Prints lines and remembers whether an aim was missed."""
+    """Prints lines and remembers whether an aim was missed; says where the machine itself was slow."""
 
     def __init__(self) -> None:
         self.missed = 0
+        self.quiet = min(_yardstick() for _ in range(20))
 
     def line(self, what: str, figure: float, aim: float, unit: str, beside: str = "") -> None:
         """One figure with its aim."""
         self.missed += figure > aim
-        print(f"{what:<58} {figure:8.2f} {unit:<6} aim {aim:g}{'' if figure <= aim else '  MISSED'}  {beside}")
+        now = min(_yardstick() for _ in range(3))
+        self.quiet = min(self.quiet, now)
+        slow = f"  the machine took {now / self.quiet:.1f} times as long as it can" if now > 1.2 * self.quiet else ""
+        print(f"{what:<58} {figure:8.2f} {unit:<6} aim {aim:g}{'' if figure <= aim else '  MISSED'}  {beside}{slow}")
 
 
 def core(report: Report) -> None:

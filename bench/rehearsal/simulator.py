@@ -41,7 +41,7 @@ def act(bench: Bench, hand: str) -> bool:
 def follow(bench: Bench) -> None:
     """After a step: the pan tared, and the pot as full and where the next step wants it."""
     orders: dict[str, object] = {"tare": True}
-    place = PLACES.get(bench.here.step.key)
+    place = PLACES.get(bench.here.step.base_key)
     pot = bench.batch.weighed_in(bench.tables)
     if place and bench.pot_g > 0:
         shares = {line.key: float(line.share) for line in pot.expanded.lines if line.share}

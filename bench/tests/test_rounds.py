@@ -1,5 +1,7 @@
 """A batch that no pitcher holds at once, at the bench: pitcher after pitcher, then into the log."""
 
+from unittest import mock
+
 from django.http import HttpResponse
 
 from bench.tests.test_bench import BenchTestCase
@@ -31,6 +33,8 @@ class RoundsTests(BenchTestCase):
                 self.assertContains(self.page, "Then count all pieces")
                 self.do("fill", **{f"count-{row.container.pk}": "12"})
             else:
+                if key.startswith("pour"):
+                    self.assertEqual([timer.label for timer in shown["bench"].timers], ["It sets"])
                 if key == "test":
                     offers = self.client.get(
                         f"{self.path}rescue", {"step": key, "trouble": "soft", "thumb": "soft scoop"}
@@ -45,3 +49,16 @@ class RoundsTests(BenchTestCase):
             self.do("done")
         self.do("log")
         self.assertEqual(Pour.objects.get().pieces_made, 12)
+
+    def test_in_a_rehearsal_the_pot_goes_where_each_pitcher_does(self) -> None:
+        with mock.patch("instruments.simulator.order", return_value=True) as order:
+            self.client.post(f"/bench/{self.batch.pk}/rehearse", {"speed": "60"})
+            self.path = f"/bench/rehearsal/{self.batch.pk}/"
+            self.page = self.client.get(self.path)
+            moved = {}
+            while not self.step.startswith("pour"):
+                shown = self.page.context
+                weighs = shown["step"].task == "weigh"
+                self.do("weigh", grams=f"{shown['view'].left_g} g") if weighs else self.do("done")
+                moved[self.step] = order.call_args.kwargs.get("move")
+        self.assertEqual((moved["melt~1"], moved["pour~1"]), ("bath", "counter"))

@@ -17,7 +17,7 @@ from balmcore.making.method.dividing import plainest_first
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.pouring import DENT
 from balmcore.making.pot import Stage, coldest_c
-from balmcore.making.steps import Method, PotEntry, Setup, Step
+from balmcore.making.steps import AGAIN, Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence, listed
 
@@ -85,6 +85,16 @@ class BenchStep:
     def minutes(self) -> Array | None:
         """Minutes of the melt's course, None where there is none."""
         return self.course.minutes if self.course is not None and self.course.minutes.size else None
+
+    @property
+    def base_key(self) -> str:
+        """Its key, whichever of several pitchers it is about."""
+        return self.key.partition(AGAIN)[0]
+
+    @property
+    def is_pouring(self) -> bool:
+        """True while the melt sets in what it is poured from."""
+        return self.task is Task.FILL or self.base_key in ("pour", "fill")
 
     @property
     def is_weighing(self) -> bool:
