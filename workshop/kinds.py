@@ -17,6 +17,7 @@ from workshop.hooks import Hook
 from workshop.models import OwnKind, Preferences
 
 FIRMEST = 130.0
+TICKS = (0, 20, 40, 60, 80, 100, 120)  # of the ruler of all windows
 WINDOW = ("firm_low", "firm_high", "hold_firmness", "hold_temp_c")
 # Whether anything needs a kind to be readable.
 needs_kind: Hook[[str], bool] = Hook()
@@ -34,6 +35,11 @@ class KindRow:
     def window(self) -> str:
         """``48 to 64``."""
         return f"{figure(self.kind.firm_low)} to {figure(self.kind.firm_high)}"
+
+    @property
+    def bar_width(self) -> float:
+        """How wide its window is on the ruler of all kinds, which ends at :data:`FIRMEST`."""
+        return self.kind.firm_high - self.kind.firm_low
 
     @property
     def is_own(self) -> bool:

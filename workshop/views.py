@@ -42,7 +42,7 @@ def kinds(request: Request) -> HttpResponse:
         made = own_kinds.make_kind(form.cleaned_data["name"], form.cleaned_data["like"], form.window)
         messages.success(request, f"{made.name} is among your kinds.")
         return redirect("workshop:kinds")
-    context = {"rows": own_kinds.kind_rows(request.tables), "form": form}
+    context = {"rows": own_kinds.kind_rows(request.tables), "form": form, "ticks": own_kinds.TICKS}
     return render(request, "kinds.html", context, status=400 if form.errors else 200)
 
 

@@ -2,7 +2,8 @@
 
 Each liquid and soft ingredient has a weight from 1 (dry) to 5 (rich) and a time to sink in;
 the mixture's are weighted by mass over what is liquid at skin heat. Powders take 0.15 off the
-greasiness per percent, to a floor of 1.
+greasiness per percent, to a floor of 1. Shine is of thick oils that lie on the skin; what clings
+is those and the film that wax leaves (our figures, see docs/model.md).
 """
 
 from dataclasses import dataclass
@@ -13,11 +14,16 @@ from balmcore.composition import Composition
 from balmcore.display import figure
 from balmcore.physics.basis import basis
 from balmcore.physics.firmness import SKIN_C
-from balmcore.tables import Kind
+from balmcore.tables import Kind, Role
 
 DRYING_PER_PERCENT = 0.15  # off the greasiness for a percent of starch (docs/model.md, Feel)
 DRIEST = 1.0  # the floor of the scale of richness
 STRONG = "strong"
+MOST = 5.0  # the end of the scales of richness, shine and cling
+THICK = ("castor_oil", "lanolin")  # that lie on the skin as a film
+THICK_FULL, WAX_FULL = 0.9, 0.5  # shares at which shine and cling are full
+SHINES = 3.0  # and clings: from here a gloss is one
+SLOWEST_MIN = 90.0  # the end of the scale of minutes to sink in
 # Greasiness up to which a word holds.
 WEIGHTS = ((2.0, "light"), (3.0, "medium"), (4.0, "rich"), (9.0, "heavy"))
 # Richness from 1, dry, to 5, rich: our words for it.
@@ -32,8 +38,24 @@ SINKS = (
 
 
 @dataclass(frozen=True)
+class Scale:
+    """One matter between its two ends: ``place`` is from 0 at ``low`` to 1 at ``high``, ``told`` the same in words."""
+
+    key: str
+    low: str
+    high: str
+    place: float
+    told: str
+
+    @property
+    def x(self) -> float:
+        """Where it stands on a line of 4 to 60."""
+        return round(4 + 56 * self.place, 1)
+
+
+@dataclass(frozen=True)
 class Feel:
-    """Figures and words. ``weight`` 1 to 5, ``sink_minutes``, ``greasiness`` 1 to 5; None of it
+    """Figures and words. ``weight``, ``greasiness``, ``shine`` and ``cling`` 1 to 5, ``sink_minutes``; None of it
     when nothing is liquid on skin."""
 
     weight: float
@@ -41,6 +63,35 @@ class Feel:
     greasiness: float
     sentence: str
     figures: str
+    shine: float = DRIEST
+    cling: float = DRIEST
+
+    @property
+    def scales(self) -> tuple[Scale, ...]:
+        """What can be drawn of it, for every kind."""
+        rich = f"{_word(WEIGHTS, self.weight).capitalize()}, {_word(FINISHES, self.greasiness)} finish"
+        shines = "High" if self.shine >= SHINES else "Little" if self.shine < 2 else "Some"
+        stays = "Stays long" if self.cling >= SHINES else "Wears off soon" if self.cling < 2 else "Stays a while"
+        return (
+            Scale("rich", "dry", "rich", _between(self.greasiness), f"{rich}: {_of_five(self.greasiness)}."),
+            Scale(
+                "sink",
+                "sinks in",
+                "stays on",
+                min(self.sink_minutes / SLOWEST_MIN, 1.0),
+                f"{_word(SINKS, self.sink_minutes).capitalize()}: about {self.sink_minutes:.0f} minutes.",
+            ),
+            Scale("shine", "matt", "shiny", _between(self.shine), f"{shines} shine: {_of_five(self.shine)}."),
+            Scale("cling", "slips off", "clings", _between(self.cling), f"{stays}: {_of_five(self.cling)}."),
+        )
+
+
+def _between(figure_of_five: float) -> float:
+    return (figure_of_five - DRIEST) / (MOST - DRIEST)
+
+
+def _of_five(value: float) -> str:
+    return f"{figure(value, 1)} of 5"
 
 
 def feel(composition: Composition, kind: Kind) -> Feel | None:
@@ -58,11 +109,19 @@ def feel(composition: Composition, kind: Kind) -> Feel | None:
     powder = 100 * float(sum(share for share, item in zip(shares, items, strict=True) if item.group == "powder"))
     greasiness = max(DRIEST, weight - DRYING_PER_PERCENT * powder)
     words = f"{_word(WEIGHTS, weight).capitalize()}, {_word(FINISHES, greasiness)} finish, {_word(SINKS, sink)}."
+    thick = float(sum(share for share, item in zip(shares, items, strict=True) if item.key in THICK))
+    wax = float(sum(share for share, item in zip(shares, items, strict=True) if item.role == Role.WAX))
+    shine = _full(thick / THICK_FULL) - DRYING_PER_PERCENT * powder
+    cling = _full(thick / THICK_FULL + wax / WAX_FULL)
     if "lip_gloss" in kind.suits:
-        castor = float(sum(share for share, item in zip(shares, items, strict=True) if item.key == "castor_oil"))
-        words += " High shine that clings." if castor >= 0.45 else " Some shine, slips off sooner."
+        words += " High shine that clings." if shine >= SHINES else " Some shine, slips off sooner."
     figures = f"weight {figure(weight, 1)} of 5, greasiness {figure(greasiness, 1)} of 5, {sink:.0f} minutes to sink in"
-    return Feel(weight, sink, greasiness, words, figures)
+    return Feel(weight, sink, greasiness, words, figures, max(DRIEST, shine), cling)
+
+
+def _full(part: float) -> float:
+    """A part of what is full, on the scale from 1 to 5."""
+    return DRIEST + (MOST - DRIEST) * min(part, 1.0)
 
 
 def _word(scale: tuple[tuple[float, str], ...], value: float) -> str:

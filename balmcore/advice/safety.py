@@ -45,7 +45,8 @@ Remedy = tuple[tuple[Ingredient, Decimal], ...]
 class Caution:
     """One thing to know: its level, the ``line`` that decides, the ``text`` with the reasons, and the
     ingredients it is about (none for the whole). ``remedy`` are shares that end it, where arithmetic can.
-    ``is_open`` is a question to the maker, which no label prints."""
+    ``is_open`` is a question to the maker, which no label prints; ``is_fact`` tells what it is and warns of
+    nothing."""
 
     level: Level
     line: str
@@ -53,6 +54,7 @@ class Caution:
     about: tuple[Ingredient, ...] = ()
     remedy: Remedy = ()
     is_open: bool = False
+    is_fact: bool = False
 
     @property
     def offer(self) -> str:
@@ -444,7 +446,7 @@ def _whole(lines: list[Line]) -> Iterator[Caution]:
     if allergens:
         told = "; ".join(f"{word} ({', '.join(i.name for i in items)})" for word, items in sorted(allergens.items()))
         about = tuple(dict.fromkeys(item for items in allergens.values() for item in items))
-        yield Caution(Level.NOTE, f"Allergens: {', '.join(sorted(allergens))}", f"{told}.", about)
+        yield Caution(Level.NOTE, f"Allergens: {', '.join(sorted(allergens))}", f"{told}.", about, is_fact=True)
     scents = [line.ingredient for line in lines if line.ingredient.aromatic]
     declared = sorted({word for item in scents if item.aromatic for word in item.aromatic.allergens})
     itself = [item.inci for item in scents if item.aromatic and item.aromatic.declared_itself]
@@ -453,15 +455,15 @@ def _whole(lines: list[Line]) -> Iterator[Caution]:
             f"{', '.join([*declared, *itself])}. By the European list of 2023 (2023/1545), where your rules ask for it."
         )
         count = len(declared) + len(itself)
-        yield Caution(Level.NOTE, f"Scent allergens to declare: {count}", text, tuple(scents))
+        yield Caution(Level.NOTE, f"Scent allergens to declare: {count}", text, tuple(scents), is_fact=True)
     not_vegan = [line.ingredient for line in lines if line.ingredient.vegan == "no"]
     unsure = [line.ingredient for line in lines if line.ingredient.vegan in ("varies", "")]
     if not_vegan:
-        yield Caution(
-            Level.NOTE, f"Not vegan: {listed([i.name for i in not_vegan])}", "It comes from animals.", tuple(not_vegan)
-        )
+        said = f"Not vegan: {listed([item.name for item in not_vegan])}"
+        yield Caution(Level.NOTE, said, "It comes from animals.", tuple(not_vegan), is_fact=True)
     elif unsure:
         text = f"It depends on where these come from: {listed([item.name for item in unsure])}."
-        yield Caution(Level.NOTE, "Vegan only if the supplier says so", text, tuple(unsure))
+        yield Caution(Level.NOTE, "Vegan only if the supplier says so", text, tuple(unsure), is_fact=True)
     elif lines:
-        yield Caution(Level.NOTE, "Vegan", "Nothing in it comes from animals, as far as the table knows.")
+        text = "Nothing in it comes from animals, as far as the table knows."
+        yield Caution(Level.NOTE, "Vegan", text, is_fact=True)

@@ -50,11 +50,23 @@ class Life:
         return f"{figure(self.months)} months: {in_sentence(self.decides.name)} turns first"
 
     @property
+    def headline(self) -> str:
+        """How long, and how long in an open jar."""
+        if self.is_wet:
+            return "Has no shelf life"
+        return f"Keeps about {figure(self.months)} months, {floor(self.months * OPEN_JAR)} in an open jar"
+
+    @property
     def sentence(self) -> str:
         """What decides, what an open jar takes off, and what an antioxidant adds and does not."""
+        return f"{self.headline}: {self.reason}"
+
+    @property
+    def reason(self) -> str:
+        """What decides it, and what an antioxidant adds and does not."""
         first = in_sentence(self.decides.name)
         if self.is_wet:
-            return f"Has no shelf life: {first} bears water, which spoils within days. Make it fresh and keep it cold."
+            return f"{first} bears water, which spoils within days. Make it fresh and keep it cold."
         if self.is_slowed:
             added = "Its antioxidant adds a third of that and preserves nothing."
         elif self.with_antioxidant > self.months:
@@ -62,8 +74,7 @@ class Life:
             added = f"{least} of an antioxidant would make it {longer}; it preserves nothing."
         else:
             added = "An antioxidant would add nothing to that."
-        jar = floor(self.months * OPEN_JAR)
-        return f"Keeps about {figure(self.months)} months, {jar} in an open jar: {first} turns first. {added}"
+        return f"{first} turns first. {added}"
 
 
 def life(composition: Composition) -> Life | None:

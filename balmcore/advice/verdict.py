@@ -19,7 +19,8 @@ EDGE = 1  # a point from a border is no safe distance
 class Verdict:
     """A prediction judged for a kind, by the figures that are shown. ``fits`` when window and hold are both met.
 
-    ``headline`` says whether it is what the kind asks for; the others explain one matter each.
+    ``headline`` says whether it is what the kind asks for; the others explain one matter each. ``hold_c`` is the heat
+    that ``hold`` names, None where it holds nothing or need not; ``holds`` whether that is what the kind asks for.
     """
 
     firmness: float
@@ -31,6 +32,8 @@ class Verdict:
     set: str
     skin: str
     bleed: str
+    hold_c: float | None = None
+    holds: bool = True
 
 
 def judge(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0) -> Verdict:
@@ -57,6 +60,8 @@ def judge(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0)
         set=_set(prediction, show),
         skin=_skin(prediction, firmness),
         bleed=_bleed(prediction),
+        hold_c=_reached(prediction, kind, show, shift)[0],
+        holds=holds,
     )
 
 
@@ -64,17 +69,26 @@ def judge_hold(prediction: Prediction, kind: Kind, show: Display, shift: float =
     """To what heat it holds its shape, in a sentence, and whether that is what the kind asks for."""
     if kind.hold_firmness is None or kind.hold_temp_c is None:
         return f"Nothing to hold: a {in_sentence(kind.name)} may flow.", True
-    held = prediction.hold_c(kind.hold_firmness - shift)
     wanted = show.temp_text(kind.hold_temp_c)
-    if held is None or held < 0:
+    held, is_met = _reached(prediction, kind, show, shift)
+    if held is None:
         return f"Does not hold its shape; a {in_sentence(kind.name)} should to {wanted}.", False
+    if is_met:
+        return f"Holds its shape to {show.temp_text(held)}.", True
+    return f"Holds its shape to {show.temp_text(held)} only; {wanted} is wanted.", False
+
+
+def _reached(prediction: Prediction, kind: Kind, show: Display, shift: float) -> tuple[float | None, bool]:
+    """The heat in degrees C to which it is said to hold its shape, None for none, and whether that is enough."""
+    if kind.hold_firmness is None or kind.hold_temp_c is None:
+        return None, True
+    held = prediction.hold_c(kind.hold_firmness - shift)
+    if held is None or held < 0:
+        return None, False
     # Rounded down: a promise of heat should not be a hair too high. What is reached as it is shown is reached.
     is_met = held >= kind.hold_temp_c or round(prediction.firmness_at(kind.hold_temp_c) + shift) >= kind.hold_firmness
     down = int(held) if show.temp == "C" else held - 0.28
-    reached = show.temp_text(max(down, kind.hold_temp_c) if is_met else down)
-    if is_met:
-        return f"Holds its shape to {reached}.", True
-    return f"Holds its shape to {reached} only; {wanted} is wanted.", False
+    return (max(down, kind.hold_temp_c) if is_met else down), is_met
 
 
 def _edge(shown: int, kind: Kind) -> str:

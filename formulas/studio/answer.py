@@ -3,15 +3,16 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from balmcore.advice.feel import Feel, feel, scent
+from balmcore.advice.feel import Scale, feel, scent
 from balmcore.advice.safety import Caution, cautions
-from balmcore.advice.shelf_life import life
+from balmcore.advice.shelf_life import Life, life
 from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, base_share, percent_text
+from balmcore.design.glance import marks, scales, unmarked
 from balmcore.design.triangle import place_of, survey
 from balmcore.display import figure
-from balmcore.physics.firmness import SKIN_C, WINDOW_C, predict, word
+from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, predict, word
 from balmcore.tables import ROLES, Kind, Role
 from balmcore.trials.telling import wide_band
 from formulas.hooks import judged_pours
@@ -66,16 +67,17 @@ class Answer:
     waiting: str
     tin: Tin
     verdict: Verdict | None = None
-    rooms: tuple[tuple[str, float, str], ...] = ()
+    said: tuple[str, ...] = ()
     sigma: float = 0.0
     wide: str = ""
     curve: Curve | None = None
     map: triangle.Map | None = None
     cautions: tuple[Caution, ...] = ()
-    feel: Feel | None = None
+    facts: tuple[Caution, ...] = ()
+    scales: tuple[Scale, ...] = ()
     scent: str = ""
     boils_away: str = ""
-    keeping: str = ""
+    keeping: Life | None = None
     why_at: tuple[tuple[str, str], ...] = ()
     tool: Tool | None = None
 
@@ -99,10 +101,10 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
         return replace(base, groups=_groups(state, {}))
     prediction, offers = predict(composition, kind.overrun), tool.offers if tool else ()
     others = [(offer.name, predict(offer.composition, kind.overrun)) for offer in offers]
-    # First the curve: it passes nearly every temperature that is asked for after it.
-    drawn = curve(prediction, kind, prefs.show, prefs.rooms, others)
-    prediction.look_up(prefs.rooms)
+    prediction.look_up((WINDOW_C, SKIN_C, *prefs.rooms))
     verdict = judge(prediction, kind, prefs.show)
+    drawn = curve(prediction, kind, prefs.show, prefs.rooms, others, told=marks(prediction, verdict, prefs.show))
+    found = cautions(composition, state.to_wearer(prefs.scent_policy))
     places = {
         "": ("the window's", WINDOW_C),
         "cool": ("a cool room's", prefs.cool_room_c),
@@ -116,24 +118,28 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
         base,
         waiting=_waiting(state.lines),
         verdict=verdict,
-        rooms=tuple(
-            (f"{name}, {prefs.show.temp_text(temp)}", prediction.firmness_at(temp), prediction.word_at(temp))
-            for name, temp in zip(("Cool room", "Warm room", "Hot pocket"), prefs.rooms, strict=True)
-        ),
+        said=_said(prediction, verdict),
         sigma=prediction.sigma,
         wide=wide_band(composition),
         curve=drawn,
         map=_map(composition, state, trail, kind, prefs, [offer.composition for offer in offers]),
         tin=tin(composition.role_shares(), verdict.firmness, stage, version.formula.name),
-        cautions=cautions(composition, state.to_wearer(prefs.scent_policy)),
+        cautions=tuple(caution for caution in found if not caution.is_fact),
+        facts=tuple(caution for caution in found if caution.is_fact),
         groups=_groups(state, contributions(composition, why_c, kind.overrun)),
-        feel=feel(composition, kind),
+        scales=scales(prediction, verdict, feel(composition, kind)),
         scent=scent(composition),
         boils_away=_boils_away(composition, kind.overrun),
-        keeping=lasts.sentence if (lasts := life(composition)) else "",
+        keeping=life(composition),
         why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
         tool=tool,
     )
+
+
+def _said(prediction: Prediction, verdict: Verdict) -> tuple[str, ...]:
+    """What is wrong, and what has no mark on the curve."""
+    wrong = [verdict.hold] if verdict.hold_c is not None and not verdict.holds else []
+    return (*wrong, *unmarked(prediction, verdict), *([verdict.bleed] if verdict.bleed else []))
 
 
 def _boils_away(composition: Composition, overrun: float) -> str:

@@ -152,7 +152,7 @@ class WindowTests(TestCase):
         typed = form_data(page, "kind", firm_low="60", firm_high="70,5", hold_temp_c="100 °F")
         self.client.post("/settings/kinds/hand_balm", typed)
         page = self.client.get(path)
-        self.assertContains(page, "A hand balm passes the gate at 21 °C, 60 to 70")
+        self.assertContains(page, "Right for a hand balm: between the bars at 21 °C, 60 to 70")
         self.assertNotContains(page, "Right for a hand balm.")
         self.assertContains(self.client.get("/settings/kinds"), "moved by you")
         tool = self.client.post(path + "try", form_data(page, "studio", open="reach"))
@@ -164,7 +164,7 @@ class WindowTests(TestCase):
         self.assertContains(bad, "A window runs from a lower to a higher firmness")
         self.client.post("/settings/kinds/hand_balm/back")
         self.client.post(path + "window", {**own, "own": [""]})
-        self.assertContains(self.client.get(path), "gate at 21 °C, 48 to 64")
+        self.assertContains(self.client.get(path), "bars at 21 °C, 48 to 64")
 
     def test_a_kind_of_ones_own_is_made_used_and_kept_while_used(self) -> None:
         """Ferry stick, like a tube lip balm, 70 to 85; taken away only once no formula is of it."""
@@ -179,7 +179,9 @@ class WindowTests(TestCase):
         kind = next(key for key in workshop_tables().kinds if key.startswith("own-kind-"))
         self.client.post("/formulas/new", {"name": "Gangway", "kind": kind})
         formula = Version.objects.get(formula__name="Gangway").formula
-        self.assertContains(self.client.get(f"/formulas/{formula.pk}/"), "A ferry stick passes the gate at 21 °C, 70")
+        self.assertContains(
+            self.client.get(f"/formulas/{formula.pk}/"), "Right for a ferry stick: between the bars at 21 °C, 70"
+        )
         kept = self.client.post(f"/settings/kinds/{kind}/back")
         self.assertContains(kept, "Formulas are of this kind: ferry stick stays", status_code=400)
         formula.delete()

@@ -97,7 +97,7 @@ class CalibrationTests(YearTestCase):
         studio = self.client.get(f"/formulas/{formula.pk}/")
         self.assertContains(studio, f'id="firmness">{own:.0f}<')
         self.assertContains(studio, f"the model alone says {plain:.0f}")
-        self.assertContains(studio, "firmness at 21 °C, ± 3")
+        self.assertContains(studio, "at 21 °C, ± 3")
         page = self.client.get("/pours/learned")
         self.assertContains(page, "Your candelilla wax runs 8 points softer than the table, from 5 pours.")
         self.assertContains(page, "Your beeswax runs 7 points firmer than the table")

@@ -7,12 +7,16 @@ from functools import lru_cache
 import numpy as np
 
 from balmcore.composition import Array
+from balmcore.design.glance import Mark as Told
 from balmcore.display import Display, figure
 from balmcore.physics.firmness import BANDS, DRAWN_C, HIGHEST, SKIN_C, WINDOW_C, Prediction, words_of
 from balmcore.tables import Kind
+from balmcore.wording import in_sentence
 
-WIDTH, HEIGHT = 400.0, 268.0
-LEFT, RIGHT, TOP, BOTTOM = 30.0, 66.0, 44.0, 24.0
+WIDTH, HEIGHT = 400.0, 322.0
+LEFT, RIGHT, TOP, BOTTOM = 30.0, 66.0, 44.0, 78.0
+AXIS_ONLY = 24.0  # under the axis where nothing is named
+MARK_ROW, MARKS_FROM, FROM_TICK = 14.0, 31.0, 6.0  # under the axis: rows of named marks
 LETTER = 5.6  # width of a small letter, for keeping labels apart
 COLDEST, HOTTEST = float(DRAWN_C[0]), float(DRAWN_C[-1])
 
@@ -49,6 +53,47 @@ class Post:
 
 
 @dataclass(frozen=True)
+class Named:
+    """A named mark under the axis: where it stands and how far a stretch goes, its tick, its name, and the sentence it
+    opens. One that lies hotter than the axis stands at its end."""
+
+    key: str
+    x: float
+    until: float
+    y: float
+    text_x: float
+    anchor: str
+    name: str
+    sentence: str
+
+    @property
+    def box_y(self) -> float:
+        """The upper edge of what can be pointed at."""
+        return self.y - MARK_ROW + 4
+
+    @property
+    def box_x(self) -> float:
+        """Its left edge."""
+        return self.x - 4 if self.anchor == "start" else self.text_x - len(self.name) * LETTER
+
+    @property
+    def box_width(self) -> float:
+        """How wide it is."""
+        return self.until - self.x + len(self.name) * LETTER + FROM_TICK + 4
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place on the line with its figure: how firm it is there."""
+
+    x: float
+    y: float
+    text_y: float
+    firmness: str
+    anchor: str = "start"
+
+
+@dataclass(frozen=True)
 class Axes:
     """What stands behind every curve of one maker: grid, words, places, temperatures."""
 
@@ -77,6 +122,9 @@ class Curve:
     table: tuple[tuple[str, tuple[str, ...]], ...]
     title: str
     caption: str
+    marks: tuple[Named, ...] = ()
+    spots: tuple[Spot, ...] = ()
+    bottom: float = HEIGHT - BOTTOM
     width: float = WIDTH
     height: float = HEIGHT
 
@@ -129,9 +177,10 @@ def curve(
     rooms: tuple[float, float, float],
     others: Sequence[tuple[str, Prediction]] = (),
     name: str = "now",
+    told: Sequence[Told] = (),
 ) -> Curve:
     """The curve of a prediction. ``rooms`` are the maker's cool room, warm room and hot pocket;
-    ``others`` are drawn beside it by name, each with its own dashes."""
+    ``others`` are drawn beside it by name, each with its own dashes; ``told`` are named under the axis."""
     rows = [each.drawn for each in (prediction, *(other for _, other in others))]
     figures, heads = [row.tolist() for row in rows], _reading_heads(show)
     read = ([f"{value:.0f} {word}" for value, word in zip(row.tolist(), words_of(row), strict=True)] for row in rows)
@@ -153,7 +202,41 @@ def curve(
         f"{prediction.firmness_at(SKIN_C):.0f} at {show.temp_text(SKIN_C)} on skin, "
         f"{prediction.firmness_at(40.0):.0f} at {show.temp_text(40)}.",
         caption=_caption(kind, show),
+        marks=_named(told),
+        height=HEIGHT if told else HEIGHT - BOTTOM + AXIS_ONLY,
+        spots=tuple(_spot(temp, prediction.firmness_at(temp)) for temp in rooms if COLDEST <= temp <= HOTTEST),
     )
+
+
+def _spot(temp_c: float, firmness: float) -> Spot:
+    """A figure beside the line, on the side where no bar stands."""
+    x, y = x_of(temp_c), y_of(firmness)
+    left = temp_c < WINDOW_C
+    return Spot(x, y, round(y + 15 if left else y - 7, 1), figure(round(firmness)), "end" if left else "start")
+
+
+def _named(told: Sequence[Told]) -> tuple[Named, ...]:
+    """Marks in rows under the axis, each in the first row and on the first side where its name touches no other."""
+    taken: list[list[tuple[float, float]]] = [[] for _ in told]
+    found: list[Named] = []
+    for mark in told:
+        x = min(x_of(mark.temp_c), x_of(HOTTEST))
+        until = min(x_of(mark.until_c), x_of(HOTTEST)) if mark.until_c is not None else x
+        wide = len(mark.name) * LETTER + FROM_TICK
+        sides = [("start", (x - 3, until + wide)), ("end", (x - wide, until + 3))]
+        if not found:  # the coldest leaves the side of the others free
+            sides.reverse()
+        row, anchor, span = next(
+            (row, anchor, span)
+            for row in range(len(told))
+            for anchor, span in sides
+            if span[0] >= 0 and span[1] <= WIDTH and all(span[1] < low or high < span[0] for low, high in taken[row])
+        )
+        taken[row].append(span)
+        y = round(HEIGHT - BOTTOM + MARKS_FROM + MARK_ROW * row, 1)
+        text_x = round(until + FROM_TICK if anchor == "start" else x - FROM_TICK, 1)
+        found.append(Named(mark.key, x, until, y, text_x, anchor, mark.name, mark.sentence))
+    return tuple(found)
 
 
 @lru_cache(maxsize=16)
@@ -196,11 +279,11 @@ def _labelled(places: list[tuple[float, str]]) -> tuple[Mark, ...]:
 
 
 def _caption(kind: Kind, show: Display) -> str:
-    window = f"{figure(kind.firm_low)} to {figure(kind.firm_high)}"
-    gate = f"A {kind.name.lower()} passes the gate at {show.temp_text(WINDOW_C)}, {window}"
+    name, window = in_sentence(kind.name), f"{figure(kind.firm_low)} to {figure(kind.firm_high)}"
+    gate = f"Right for a {name}: between the bars at {show.temp_text(WINDOW_C)}, {window}"
     if kind.hold_firmness is None or kind.hold_temp_c is None:
         return gate + "."
-    return f"{gate}, and clears the post at {show.temp_text(kind.hold_temp_c)}."
+    return f"{gate}, and above the bar at {show.temp_text(kind.hold_temp_c)}."
 
 
 def _gate(kind: Kind) -> tuple[Post, ...]:

@@ -10,6 +10,7 @@ from balmcore.design.triangle import Region, Triangle, place_of
 from balmcore.display import Display
 from balmcore.physics.firmness import BANDS
 from balmcore.tables import Kind, shipped
+from balmcore.wording import in_sentence
 from workshop.pictures.tin import Tin
 
 WIDTH, HEIGHT = 440.0, 392.0
@@ -147,7 +148,7 @@ def _poured(composition: Composition, tin: Tin) -> Poured:
 
 
 def _caption(kind: Kind, show: Display) -> str:
-    outlined = f"Light: the firmness of a {kind.name.lower()}."
+    outlined = f"Outlined: the firmness of a {in_sentence(kind.name)}."
     if kind.hold is None:
         return outlined
     return f"{outlined} On the waxier side of the dashes it keeps up to {show.temp_text(kind.hold[1])}."

@@ -5,6 +5,7 @@ from datetime import date
 from decimal import Decimal
 
 from django import template
+from django.utils.html import format_html
 
 from balmcore import display, units, wording
 from balmcore.composition import pack, percent_text
@@ -19,6 +20,13 @@ register = template.Library()
 def mass(grams: float | Decimal, show: Display) -> str:
     """``12.3 g`` to the scale's resolution."""
     return show.mass_text(grams)
+
+
+@register.filter
+def columned(amount: str) -> str:
+    """A figure and its unit or word, each in a column of its own, so that figures stand under each other."""
+    number, _, unit = str(amount).partition(" ")
+    return format_html('{} <span class="unit">{}</span>', number, unit) if unit else number
 
 
 @register.filter

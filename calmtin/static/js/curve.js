@@ -15,9 +15,8 @@
     const all = readings();
     at = Math.min(Math.max(index, 0), all.length - 1);
     const [x, temp, values] = all[at];
-    const height = curve().viewBox.baseVal.height;
     const line = document.createElementNS(SVG, "line");
-    for (const [name, value] of Object.entries({ x1: x, x2: x, y1: 44, y2: height - 24 })) line.setAttribute(name, value);
+    for (const [name, value] of Object.entries({ x1: x, x2: x, y1: 44, y2: curve().dataset.bottom })) line.setAttribute(name, value);
     const lines = [temp, ...values].map((text, row) => {
       const label = document.createElementNS(SVG, "text");
       const left = x > curve().viewBox.baseVal.width / 2;
@@ -53,7 +52,7 @@
     [copy, ...copy.querySelectorAll("*")].forEach((node, i) => {
       const style = getComputedStyle(originals[i]);
       for (const name of STYLES) node.setAttribute(name, style.getPropertyValue(name));
-      for (const name of ["class", "id", "tabindex", "data-readings"]) node.removeAttribute(name);
+      for (const name of ["class", "id", "tabindex", "data-readings", "data-bottom", "data-say"]) node.removeAttribute(name);
     });
     const { width, height } = curve().viewBox.baseVal;
     const ground = document.createElementNS(SVG, "rect");
