@@ -5,12 +5,15 @@ from dataclasses import dataclass, replace
 
 from balmcore.advice.safety import Caution, Level, cautions
 from balmcore.composition import Composition
+from balmcore.design.meant import against
+from balmcore.display import CELSIUS, Display
 from balmcore.errors import Problem
 from balmcore.tables import Tables
 from balmcore.wording import as_sentence, in_sentence
 from batches.models import Batch
-from formulas.models import Formula
+from formulas.models import Version
 from pantry.queries import lots_of
+from workshop.models import Preferences
 
 ORDER = (Level.STOP, Level.CARE, Level.NOTE)
 MIN_REASON_LENGTH = 8  # letters that say more than yes
@@ -42,11 +45,25 @@ class Warned:
         return replace(self, minded=(*self.minded, *told))
 
 
-def warnings_of(made: Mapping[str, Composition], formula: Formula, policy: str) -> Warned:
-    """What is to be minded of what a formula becomes, by a policy of caution: compositions by the name
-    of the finish, one without a name where there is only one. What is not so of all names its finish."""
-    wearer = formula.to_wearer(policy)
-    said = {name: cautions(composition, wearer) for name, composition in made.items()}
+def warnings_of(
+    made: Mapping[str, Composition],
+    version: Version,
+    policy: str,
+    tables: Tables | None = None,
+    show: Display = CELSIUS,
+) -> Warned:
+    """What is to be minded of what a version becomes, by a policy of caution, and with ``tables`` what goes against
+    what it is meant for: compositions by the name of the finish, one without a name where there is only one. What is
+    not so of all names its finish."""
+    formula = version.formula
+    wearer, meant = formula.to_wearer(policy), version.meant
+    said = {
+        name: (
+            *cautions(composition, wearer),
+            *(against(composition, meant, formula.to_kind(tables), tables, show) if tables else ()),
+        )
+        for name, composition in made.items()
+    }
     found: list[Caution] = []
     for name, own in said.items():
         for caution in own:
@@ -56,7 +73,7 @@ def warnings_of(made: Mapping[str, Composition], formula: Formula, policy: str) 
                 found.append(told)
     found.sort(key=lambda caution: ORDER.index(caution.level))
     return Warned(
-        wearer.words,
+        f"{wearer.words}{'; ' + meant.words if meant.words else ''}",
         tuple(caution for caution in found if caution.level is not Level.NOTE),
         tuple(caution for caution in found if caution.level is Level.NOTE),
     )
@@ -77,9 +94,9 @@ def of_leftovers(composition: Composition) -> tuple[Caution, ...]:
     return tuple(found)
 
 
-def batch_warnings(batch: Batch, tables: Tables, policy: str) -> Warned:
+def batch_warnings(batch: Batch, tables: Tables, prefs: Preferences) -> Warned:
     """The same for what is in the pot and in its finishes, weighed where it was weighed."""
-    return warnings_of(batch.compositions(tables), batch.version.formula, policy)
+    return warnings_of(batch.compositions(tables), batch.version, prefs.scent_policy, tables, prefs.show)
 
 
 def require_yes(found: Warned, override_reason: str) -> None:

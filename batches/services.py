@@ -13,7 +13,7 @@ from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.pot import pot_order, pour_temperature
 from balmcore.making.scaling import Filling, Scaled, filled_density, with_added
-from balmcore.tables import Kind, shipped
+from balmcore.tables import Kind, Tables, shipped
 from balmcore.wording import in_sentence
 from batches import safety
 from batches.batch_plan import BatchPlan
@@ -22,6 +22,7 @@ from batches.models import DEFAULT_PITCHER, LADDER_CUP, Batch, BatchAround, Batc
 from formulas.models import Version
 from formulas.services import advance_stage, save_trial
 from pantry.queries import containers
+from workshop.models import Preferences
 
 TEST_CUP = "cup_test_30"
 
@@ -39,7 +40,7 @@ def plan_batch(
     """A new batch of a version, whose composition it is, with its grams fixed and, with a schedule,
     its place on the clock. Raises :class:`Problem` when that was taken in the meantime, and when
     something is over a limit by ``policy`` and ``override_reason`` does not say that it is known, and why."""
-    found = safety.warnings_of(made_of(composition, scaled), version.formula, policy)
+    found = safety.warnings_of(made_of(composition, scaled), version, policy)
     safety.require_yes(found.and_stops(safety.of_leftovers(composition)), override_reason)
     batch = Batch(
         version=version,
@@ -130,15 +131,18 @@ def rounded_compositions(composition: Composition, scaled: Scaled) -> dict[str, 
     } or {"": base}
 
 
-def plan_warnings(version: Version, composition: Composition, scaled: Scaled | None, policy: str) -> safety.Warned:
+def plan_warnings(
+    version: Version, composition: Composition, scaled: Scaled | None, tables: Tables, prefs: Preferences
+) -> safety.Warned:
     """What is to be minded of a plan: of its percentages, and where only the scale's rounding brings it over
     a limit, that as well, without a yes being asked."""
-    found = safety.warnings_of(made_of(composition, scaled), version.formula, policy)
+    policy = prefs.scent_policy
+    found = safety.warnings_of(made_of(composition, scaled), version, policy, tables, prefs.show)
     found = found.and_stops(safety.of_leftovers(composition))
     if scaled is None or not scaled.total_g:
         return found
     known = {caution.about for caution in found.stops}
-    over = safety.warnings_of(rounded_compositions(composition, scaled), version.formula, policy).stops
+    over = safety.warnings_of(rounded_compositions(composition, scaled), version, policy).stops
     return found.and_by_rounding([caution for caution in over if caution.about not in known])
 
 

@@ -120,7 +120,7 @@ def plan(request: Request) -> HttpResponse:
         "of_recipe": size is not None,
         "like": like,
         "known_doubts": known,
-        "warned": services.plan_warnings(version, about.composition, form.scaled, request.prefs.scent_policy),
+        "warned": services.plan_warnings(version, about.composition, form.scaled, request.tables, request.prefs),
     }
     return render(request, template, context, status=400 if refused else 200)
 
@@ -148,7 +148,7 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
     return {
         "batch": batch,
         "card": queries.batch_card(batch, request.tables),
-        "warned": safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
+        "warned": safety.batch_warnings(batch, request.tables, request.prefs),
         "pour_address": next(iter(pour_address.ask(batch)), ""),
         "bench": next(iter(bench_links.ask(batch)), None),
         "unfit": fitness.unfit_of(batch, request.tables),

@@ -70,7 +70,7 @@ def _page(
         "zero_at": _address(bench, "zero"),
         "melt_timeline": live_readings.keep(bench).melt_timeline,
         "readings": instruments.readings(),
-        "warned": batches.safety.batch_warnings(bench.batch, request.tables, request.prefs.scent_policy),
+        "warned": batches.safety.batch_warnings(bench.batch, request.tables, request.prefs),
         "unfit": batches.fitness.unfit_of(bench.batch, request.tables),
         "said": said,
         "doubted": doubted,
@@ -214,7 +214,7 @@ def weigh(request: Request, pk: int) -> HttpResponse:
     context = {
         "weigh": weigh_sheets.weigh_sheet(read, request.tables, request.prefs),
         "batch": read.batch,
-        "warned": batches.safety.batch_warnings(read.batch, request.tables, request.prefs.scent_policy),
+        "warned": batches.safety.batch_warnings(read.batch, request.tables, request.prefs),
         "unfit": read.unfit,
         "moved": bool(read.other),
     }

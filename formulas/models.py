@@ -12,6 +12,7 @@ from balmcore.advice.safety import Wearer
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.composition import Line as CompositionLine
+from balmcore.design.meant import SEASONS, SKINS, Meant
 from balmcore.tables import Kind, Tables
 from workshop.fields import MeasureField
 
@@ -104,6 +105,12 @@ class Version(models.Model):
     note = models.CharField(max_length=500, blank=True)
     is_current = models.BooleanField(default=True)
     held = models.CharField(max_length=40, blank=True, help_text="Groups whose totals stay, with commas between.")
+    vegan = models.BooleanField(default=False)
+    without = models.JSONField(default=list, blank=True)
+    stock_only = models.BooleanField(default=False)
+    skin = models.CharField(max_length=10, choices=SKINS, blank=True)
+    season = models.CharField(max_length=10, choices=SEASONS, blank=True)
+    percent_of = models.CharField(max_length=5, choices={"whole": "the whole", "base": "the base"}, default="whole")
     stage = models.PositiveSmallIntegerField(choices=Stage, default=Stage.DRAFT)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -123,6 +130,11 @@ class Version(models.Model):
     def held_groups(self) -> list[str]:
         """The groups whose totals stay."""
         return [role for role in self.held.split(",") if role]
+
+    @property
+    def meant(self) -> Meant:
+        """What it is meant for."""
+        return Meant(self.vegan, tuple(self.without), self.stock_only, self.skin, self.season)
 
     def to_composition(self, tables: Tables) -> Composition:
         """What it consists of. Raises ``Problem`` for an ingredient that the tables do not know."""

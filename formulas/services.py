@@ -6,6 +6,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from balmcore.composition import Composition, percent_text
+from balmcore.design.meant import Meant
 from balmcore.errors import Problem
 from balmcore.tables import Kind, Starter, Tables
 from balmcore.wording import in_sentence
@@ -32,10 +33,10 @@ def starting_point(chosen: Kind | Starter, tables: Tables) -> Composition:
 
 
 @transaction.atomic
-def begin_formula(name: str, kind: Kind, composition: Composition, note: str) -> Formula:
+def begin_formula(name: str, kind: Kind, composition: Composition, note: str, meant: Meant | None = None) -> Formula:
     """A new formula of a kind with its first version."""
     formula = Formula.objects.create(name=name, kind_key=kind.key, area=kind.area)
-    _store(formula, composition, None, note)
+    _store(formula, composition, None, note, meant=meant)
     return formula
 
 
@@ -60,8 +61,11 @@ def save_version(
     note: str,
     keep_both: bool = False,
     held: Iterable[str] = (),
+    meant: Meant | None = None,
+    percent_of: str = "",
 ) -> Version:
-    """The next version of a formula.
+    """The next version of a formula; with no ``meant`` or ``percent_of`` of its own it is meant for what the one is
+    that it came from. Where nothing but the note is new, that is noted with the current version.
 
     Lines at nothing leave it. ``seen`` is the version that was current when the page was opened. When another has been
     saved since, :class:`StaleVersion` is raised, unless ``keep_both`` says to save beside it; ``made_from`` is the
@@ -82,7 +86,28 @@ def save_version(
     formula.save(update_fields=("audience", "area"))
     # A line at nothing was only there to be tried.
     used = Composition(tuple(line for line in composition.lines if line.share))
-    return _store(formula, used, source, note, held=held)
+    meant, percent_of = meant or source.meant, percent_of or source.percent_of
+    if note and current == source and _is_as(current, used, held, meant, percent_of):
+        current.note = note
+        current.save(update_fields=("note",))
+        return current
+    return _store(formula, used, source, note, held=held, meant=meant, percent_of=percent_of)
+
+
+def _is_as(version: Version, composition: Composition, held: Iterable[str], meant: Meant, percent_of: str) -> bool:
+    """Whether a version is what would be saved."""
+    lines = [(line.key, line.share, line.locked) for line in composition.lines]
+    return (
+        [(line.ingredient_key, line.share, line.locked) for line in version.lines.all()] == lines
+        and version.held == ",".join(held)
+        and (version.meant, version.percent_of) == (meant, percent_of)
+    )
+
+
+def note_why(version: Version, why: str) -> None:
+    """Write why a version was made, also after it was saved."""
+    version.note = why.strip()[:MOST_NOTE]
+    version.save(update_fields=("note",))
 
 
 def set_window(formula: Formula, window: tuple[float, float, float | None, float | None] | None) -> None:
@@ -117,7 +142,8 @@ def branch_formula(version: Version, tables: Tables) -> Formula:
     name = f"{source.name} from v{version.number}"
     limit = Formula._meta.get_field("name").max_length or len(name)
     note = f"Branched from {version}."
-    twin = begin_formula(name[:limit], source.to_kind(tables), version.to_composition(tables), note)
+    kind, composition = source.to_kind(tables), version.to_composition(tables)
+    twin = begin_formula(name[:limit], kind, composition, note, version.meant)
     for field in ("audience", "area", *WINDOW):
         setattr(twin, field, getattr(source, field))
     twin.save(update_fields=("audience", "area", *WINDOW))
@@ -142,7 +168,10 @@ def _store(
     note: str,
     current: bool = True,
     held: Iterable[str] = (),
+    meant: Meant | None = None,
+    percent_of: str = "",
 ) -> Version:
+    meant = meant or (source.meant if source else Meant())
     composition.require_mass()  # a version of nothing has no firmness
     last = formula.versions.order_by("-number").first()
     if current:
@@ -154,6 +183,12 @@ def _store(
         is_current=current,
         note=note,
         held=",".join(held),
+        percent_of=percent_of or (source.percent_of if source else "whole"),
+        vegan=meant.vegan,
+        without=list(meant.without),
+        stock_only=meant.stock_only,
+        skin=meant.skin,
+        season=meant.season,
     )
     Line.objects.bulk_create(
         Line(version=version, position=n, ingredient_key=line.key, share=line.share, locked=line.locked)

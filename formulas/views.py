@@ -8,6 +8,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition, normalise
+from balmcore.design.meant import SEASONS, SKINS
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind
@@ -17,7 +18,7 @@ from formulas import from_pantry as pantry_side
 from formulas.forms import BeginForm, NameForm
 from formulas.hooks import pages_of_formula, ways_on
 from formulas.models import Formula, Version
-from formulas.recipes.asking import Asked, asked_of, with_wishes
+from formulas.recipes.asking import Asked, asked_of
 from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
 from formulas.studio.answer import answer
@@ -115,6 +116,8 @@ def studio_page(
         "version": version,
         "audiences": [(key, name) for key, (name, _) in AUDIENCES.items()],
         "areas": AREAS.items(),
+        "skins": (("", "any skin"), *SKINS.items()),
+        "seasons": (("", "all year"), *SEASONS.items()),
         "kind": kind,
         "answer": answer(state, trail, kind, request.prefs, tool),
         "own_grain": request.experience.grain_sentence(state.composition),
@@ -123,7 +126,7 @@ def studio_page(
         "kinds": request.tables.kinds.values(),
         "moved": moved,
         "is_example": is_example,
-        "asked": Asked() if is_example else with_wishes(asked_of(version), state.composition, request.tables),
+        "asked": Asked() if is_example else asked_of(version),
         "try": reverse("formulas:example_update") if is_example else reverse("formulas:studio_update", args=own),
         "save_at": reverse("formulas:keep_example") if is_example else reverse("formulas:save", args=own),
     }
@@ -153,6 +156,8 @@ def studio(request: Request, pk: int) -> HttpResponse:
         current.pk,
         version.number,
         version.held_groups,
+        version.meant,
+        version.percent_of,
     )
     return _page(request, formula, state, "formulas/studio.html")
 
@@ -195,6 +200,8 @@ def save(request: Request, pk: int) -> HttpResponse:
             note=state.note[:500],
             keep_both=bool(request.POST.get("keep_both")),
             held=state.held,
+            meant=state.meant,
+            percent_of=state.of,
         )
     except services.StaleVersion as refusal:
         moved = refusal.current
@@ -203,7 +210,8 @@ def save(request: Request, pk: int) -> HttpResponse:
     else:
         gone = [line.ingredient.name for line in state.composition.lines if not line.share]
         left_out = f" At nothing, and left out: {listed(gone)}." if gone else ""
-        messages.success(request, f"Saved as version {version.number}.{left_out}")
+        kept = "Noted with" if version.pk == state.seen else "Saved as"
+        messages.success(request, f"{kept} version {version.number}.{left_out}")
         return redirect("formulas:studio", formula.pk)
     return _page(request, formula, state, "formulas/studio.html", moved, status=409 if moved else 400)
 
@@ -229,6 +237,11 @@ def versions(request: Request, pk: int) -> HttpResponse:
             else "back on the shelf"
         )
         messages.success(request, f"{formula.name} is {told}.")
+        return redirect("formulas:versions", pk)
+    if request.method == "POST" and (number := Fields(request.POST).whole("why_of")):
+        version = get_object_or_404(formula.versions, number=number)
+        services.note_why(version, Fields(request.POST).text("why", services.MOST_NOTE))
+        messages.success(request, f"Noted with version {number}.")
         return redirect("formulas:versions", pk)
     form = NameForm(request.POST or None, instance=formula)
     if request.method == "POST" and form.is_valid():

@@ -7,7 +7,8 @@ from datetime import date
 from balmcore.advice.claims import Claim, claims
 from balmcore.advice.safety import Level, cautions
 from balmcore.advice.shelf_life import Keeps, keeps
-from balmcore.display import short_day_words
+from balmcore.design.meant import against
+from balmcore.display import CELSIUS, Display, short_day_words
 from balmcore.labels.codes import Code, code
 from balmcore.labels.declaration import Declaration, declare
 from balmcore.labels.layout import Block
@@ -52,7 +53,8 @@ class Words:
 @dataclass(frozen=True)
 class Content:
     """Everything a label of a pour could say. ``lightest_g`` is its lightest piece, or what was planned where none was
-    weighed; ``cautions`` are for whoever gets it, ``stops`` for its maker; ``doubts`` are sentences on what a maker has
+    weighed; ``cautions`` are for whoever gets it, ``stops`` for its maker, ``otherwise`` what goes against what it was
+    meant for; ``doubts`` are sentences on what a maker has
     to look at; ``claims`` those words that promise too much."""
 
     pour: Pour
@@ -66,6 +68,7 @@ class Content:
     claims: tuple[Claim, ...]
     stops: tuple[str, ...] = ()
     is_past: bool = False
+    otherwise: tuple[str, ...] = ()
 
     @property
     def net_g(self) -> float | None:
@@ -81,6 +84,7 @@ class Content:
     def doubts(self) -> tuple[str, ...]:
         """What to look at before it is stuck on."""
         said = [*(f"Not made as we would: {in_sentence(stop)}" for stop in self.stops), *self.declaration.doubts]
+        said += [f"Not as it is meant: {in_sentence(line)}." for line in self.otherwise]
         if not self.is_net_weighed:
             said.append("No piece was weighed: the net weight is what was planned.")
         if self.is_past:
@@ -151,6 +155,7 @@ def content_of(
     policy: str,
     today: date,
     containers_by_key: Mapping[str, Container],
+    show: Display = CELSIUS,
 ) -> Content:
     """What a label of a pour can say on a day; ``containers_by_key`` are all containers."""
     composition = pour.to_composition(tables)
@@ -186,4 +191,8 @@ def content_of(
         claims(spoken),
         stops,
         kept is not None and not kept.is_wet and kept.until < today,
+        tuple(
+            caution.line
+            for caution in against(composition, pour.batch.version.meant, formula.to_kind(tables), tables, show)
+        ),
     )

@@ -58,7 +58,15 @@ def _content(request: Request, pour: Pour, form: LabelForm, containers_by_key: M
     data = form.cleaned_data
     said = {name: data[name] for name in ("maker", "address", "use", "names", "dates", "has_code") if name in data}
     words = Words(**said, net_g=float(data["net"]) if data.get("net") else None)
-    return content_of(pour, words, request.tables, request.prefs.scent_policy, timezone.localdate(), containers_by_key)
+    return content_of(
+        pour,
+        words,
+        request.tables,
+        request.prefs.scent_policy,
+        timezone.localdate(),
+        containers_by_key,
+        request.prefs.show,
+    )
 
 
 def require_net(content: Content) -> None:

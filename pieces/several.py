@@ -64,7 +64,9 @@ def _rows(request: Request, pours: Sequence[Pour], form: LabelForm) -> list[Row]
     for pour in pours:
         text = texts.get(pour.batch.version.formula_id, LabelText())
         words = Words(maker.name, maker.address, text.use, text.names, None, text.dates, text.has_code)
-        content = content_of(pour, words, request.tables, request.prefs.scent_policy, today, containers_by_key)
+        content = content_of(
+            pour, words, request.tables, request.prefs.scent_policy, today, containers_by_key, request.prefs.show
+        )
         typed = data.text(f"count-{pour.pk}", 20)
         row = Row(pour, content, typed or str(max(left[pour.pk], 0)), data.text(f"beside-{pour.pk}", 200))
         rows.append(_judged(request, row, text, form))

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
-from balmcore.advice.safety import Wearer, cautions
+from balmcore.advice.safety import Caution, Wearer, cautions
 from balmcore.composition import Composition, percent_text
 from balmcore.display import Display
 from balmcore.errors import Problem
@@ -47,6 +47,7 @@ def card(
     wearer: Wearer,
     room_c: float,
     show: Display,
+    told: tuple[Caution, ...] = (),
 ) -> Card:
     """The card of a composition for so many grams in the pot, to the scale's step. Raises :class:`Problem` for no
     grams, and for nothing in it."""
@@ -61,13 +62,13 @@ def card(
         for line in composition.lines
         if line.share
     )
-    told = tuple(f"{found.line}. {found.text}".strip() for found in cautions(composition, wearer))
+    said = tuple(f"{found.line}. {found.text}".strip() for found in (*told, *cautions(composition, wearer)))
     try:
         method = _steps(composition, kind, grams, containers, room_c, show)
         steps = tuple((step.title, _words(step, show)) for step in method)
     except Problem as problem:
         steps = (("No method", problem.sentence),)
-    return Card(title, about, show.mass, rows, show.mass_number(grams), steps, told)
+    return Card(title, about, show.mass, rows, show.mass_number(grams), steps, said)
 
 
 def _words(step: Step, show: Display) -> str:

@@ -2,24 +2,17 @@
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
-from balmcore.composition import Composition
-from balmcore.design.wishes import names_something, read_wishes
-from balmcore.tables import Tables
 from formulas.models import Question, Recipe, Version
 
 
 @dataclass(frozen=True)
 class Asked:
-    """What is still open of a version's recipe, by ingredient, and what it wishes; ``address`` is the recipe's page,
-    empty for none, ``against`` what the version holds against the wish."""
+    """What is still open of a version's recipe, by ingredient; ``address`` is the recipe's page, empty for none."""
 
     address: str = ""
     by_key: Mapping[str, Sequence[Question]] = field(default_factory=dict)
-    vegan: bool = False
-    without: Sequence[str] = ()
-    against: Sequence[str] = ()
 
     @property
     def count(self) -> int:
@@ -47,11 +40,4 @@ def asked_of(version: Version) -> Asked:
     for question in recipe.questions.all():
         if not question.ingredient_key or question.ingredient_key in held:
             found[question.ingredient_key].append(question)
-    return Asked(recipe.get_absolute_url(), dict(found), recipe.vegan, recipe.without)
-
-
-def with_wishes(asked: Asked, composition: Composition, tables: Tables) -> Asked:
-    """With what a composition holds against what the recipe wishes."""
-    words = [word for word in asked.without if names_something(word, tables)]
-    wishes = read_wishes(tables, asked.vegan, words)
-    return replace(asked, against=[item.name for item in composition.ingredients if not wishes.allow(item)])
+    return Asked(recipe.get_absolute_url(), dict(found))

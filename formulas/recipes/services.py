@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.db import transaction
 
 from balmcore.composition import Composition, normalise
+from balmcore.design.meant import Meant
 from balmcore.errors import Problem
 from balmcore.recipes.doubts import is_for_always
 from balmcore.recipes.reading import RecipeReading, composition
@@ -21,7 +22,8 @@ def begin_of(page: RecipePage, name: str, kind: Kind, wishes: Iterable[str], veg
     """A new formula of a recipe, which is kept with its open questions. Raises :class:`Problem` when no line was
     understood with its amount."""
     made, reading = _composition(page)
-    formula = begin_formula(name, kind, made, _note(page, "From a recipe."))
+    meant = Meant(vegan=vegan, without=tuple(wishes))
+    formula = begin_formula(name, kind, made, _note(page, "From a recipe."), meant)
     recipe = Recipe.objects.create(
         formula=formula,
         version=formula.versions.get(is_current=True),
@@ -30,7 +32,7 @@ def begin_of(page: RecipePage, name: str, kind: Kind, wishes: Iterable[str], veg
         answers=dict(page.answers),
         total_g=_total(reading),
         vegan=vegan,
-        without=list(wishes),
+        without=list(meant.without),
     )
     _ask(recipe, reading)
     remember(page)

@@ -5,7 +5,7 @@ made of; an ingredient of the workshop's own with its description.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from decimal import Decimal
 from typing import Any
 
@@ -14,6 +14,7 @@ from django.db import transaction
 
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition, normalise, percent_text
+from balmcore.design.meant import SEASONS, SKINS, Meant
 from balmcore.display import CELSIUS
 from balmcore.errors import Problem
 from balmcore.tables import Ingredient, Tables
@@ -24,6 +25,7 @@ from pantry.models import PAPERS, OwnIngredient
 from pantry.tables import workshop_tables
 from workshop import limits
 
+MOST_WISHES = 12
 SORT, SCHEMA = "calm-tin-formula", 1
 MOST_BYTES, MOST_LINES = 200_000, 60
 OWN = ("name", "role", "like_key", "scent", "melt_low_c", "melt_high_c", "herb_keys", *PAPERS, "note")
@@ -45,6 +47,7 @@ def to_file(version: Version, tables: Tables) -> dict[str, Any]:
         "audience": formula.audience,
         "area": formula.area,
         "note": version.note,
+        "meant": asdict(version.meant),
         "firmness_21_c": round(firmness_of(version, tables.plain), 1),
         "lines": [
             {
@@ -84,6 +87,7 @@ class FilePreview:
     lines: tuple[FileLine, ...]
     new: tuple[Mapping[str, Any], ...]
     said: tuple[str, ...]
+    meant: Meant
 
     @property
     def unknown(self) -> tuple[str, ...]:
@@ -121,7 +125,22 @@ def read_file(text: str, tables: Tables) -> FilePreview:
         value if (value := str(found.get(field, ""))) in dict(known) else usual
         for field, known, usual in (("audience", AUDIENCES, "adult"), ("area", AREAS, "body"))
     )
-    return FilePreview(name, kind, audience, area, str(found.get("note", ""))[:500], lines, new, tuple(said))
+    return FilePreview(
+        name, kind, audience, area, str(found.get("note", ""))[:500], lines, new, tuple(said), _meant(found)
+    )
+
+
+def _meant(found: Mapping[str, Any]) -> Meant:
+    """What a file says its formula is meant for; what cannot be read of it is nothing."""
+    row = found.get("meant")
+    row = row if isinstance(row, dict) else {}
+    words = row.get("without")
+    return Meant(
+        vegan=row.get("vegan") is True,
+        without=tuple(str(word)[:40] for word in words[:MOST_WISHES]) if isinstance(words, list) else (),
+        skin=skin if (skin := row.get("skin")) in SKINS else "",
+        season=season if (season := row.get("season")) in SEASONS else "",
+    )
 
 
 def _lines(
@@ -209,7 +228,7 @@ def make_of_file(seen: FilePreview) -> Formula:
     if not composition.is_whole:
         composition = normalise(composition)
     note = " ".join(part for part in ("From a file.", seen.note) if part)[:500]
-    formula = begin_formula(seen.name, tables.kind(seen.kind_key), composition, note)
+    formula = begin_formula(seen.name, tables.kind(seen.kind_key), composition, note, seen.meant)
     formula.audience, formula.area = seen.audience, seen.area
     formula.save(update_fields=("audience", "area"))
     return formula

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_safe
 
 from balmcore import units
+from balmcore.design.meant import against
 from balmcore.errors import Problem
 from balmcore.labels.card import Card
 from balmcore.labels.card import card as card_of
@@ -48,17 +49,19 @@ def _card(request: Request, version: Version) -> tuple[Card, str, str]:
             raise Problem("Say of how much: 100 g, or 8 oz.")
     except Problem as problem:
         grams, said = USUAL_G, problem.sentence
-    kind = formula.to_kind(request.tables)
+    kind, composition = formula.to_kind(request.tables), version.to_composition(request.tables)
+    meant = f"Meant to be {version.meant.words}." if version.meant.words else ""
     found = card_of(
         f"{formula.name}, version {version.number}",
-        " ".join(part for part in (f"{kind.name}.", version.note) if part),
-        version.to_composition(request.tables),
+        " ".join(part for part in (f"{kind.name}.", meant, version.note) if part),
+        composition,
         kind,
         grams,
         containers(),
         formula.to_wearer(prefs.scent_policy),
         prefs.cool_room_c,
         prefs.show,
+        against(composition, version.meant, kind, request.tables, prefs.show),
     )
     return found, text, said
 

@@ -4,18 +4,20 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from balmcore.advice.feel import Scale, feel, scent
-from balmcore.advice.safety import Caution, cautions
+from balmcore.advice.safety import LEVELS, Caution, cautions
 from balmcore.advice.shelf_life import Life, life
 from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, base_share, percent_text
 from balmcore.design.glance import marks, scales, unmarked
+from balmcore.design.meant import against
 from balmcore.design.triangle import place_of, survey
 from balmcore.display import figure
 from balmcore.physics.firmness import SKIN_C, WINDOW_C, Prediction, predict, word
 from balmcore.tables import ROLES, Kind, Role
 from balmcore.trials.telling import wide_band
 from formulas.hooks import judged_pours
+from formulas.models import Version
 from formulas.studio.state import LineInput, State
 from formulas.studio.tools import Tool
 from formulas.studio.trail import LONGEST, Trail
@@ -93,7 +95,7 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
         total=percent_text(composition.total, 2),
         gap=f"{percent_text(abs(gap), 2)} % {'over' if gap > 0 else 'short'}" if gap else "",
         base=_base_words(composition, state.of),
-        changed=changed or bool(state.problems),
+        changed=changed or bool(state.problems) or _is_meant_anew(state, version),
         waiting="Nothing to weigh yet: add an ingredient.",
         tin=tin(composition.role_shares(), None, "draft", version.formula.name),
     )
@@ -104,7 +106,12 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
     prediction.look_up((WINDOW_C, SKIN_C, *prefs.rooms))
     verdict = judge(prediction, kind, prefs.show)
     drawn = curve(prediction, kind, prefs.show, prefs.rooms, others, told=marks(prediction, verdict, prefs.show))
-    found = cautions(composition, state.to_wearer(prefs.scent_policy))
+    held = state.wish.held if state.wish else None
+    found = (
+        *cautions(composition, state.to_wearer(prefs.scent_policy)),
+        *against(composition, state.meant, kind, state.tables, prefs.show, held),
+    )
+    found = tuple(sorted(found, key=lambda caution: LEVELS.index(caution.level)))
     places = {
         "": ("the window's", WINDOW_C),
         "cool": ("a cool room's", prefs.cool_room_c),
@@ -134,6 +141,11 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
         why_at=tuple((key, f"{name}, {prefs.show.temp_text(temp)}") for key, (name, temp) in places.items()),
         tool=tool,
     )
+
+
+def _is_meant_anew(state: State, version: Version) -> bool:
+    """Whether it is meant for something else than the version that is stored."""
+    return bool(version.pk) and (state.meant, state.of) != (version.meant, version.percent_of)
 
 
 def _said(prediction: Prediction, verdict: Verdict) -> tuple[str, ...]:

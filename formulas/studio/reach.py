@@ -102,7 +102,7 @@ def _lots(state: State, show: Display) -> list[tuple[str, str]]:
 
 def _as_typed(data: Fields, chosen: Kind, state: State, show: Display) -> ReachTool:
     """The fields. A kind newly chosen brings its own window; otherwise what was typed stands."""
-    wish = wishing.read(data, state.tables)
+    wish = state.wish or wishing.read(data, state.tables)
     problems = {"wish": wish.problem} if wish.problem else {}
     if chosen.key != data.text("reach_was"):
         hold = "" if chosen.hold_firmness is None else figure(chosen.hold_firmness)

@@ -27,9 +27,12 @@ from balmcore.composition import (
     set_parts,
     set_shares,
 )
+from balmcore.design.meant import SEASONS, SKINS, Meant
 from balmcore.design.triangle import Place, moved, place_of
 from balmcore.errors import Problem
 from balmcore.tables import ROLES, Ingredient, Tables
+from formulas.studio import wishing
+from formulas.studio.wishing import WishForm
 from workshop.web import Fields
 
 MOST_LINES = 40
@@ -73,6 +76,9 @@ class State:
     why_at: str = ""
     of: str = "whole"
     held: tuple[str, ...] = ()
+    wish: WishForm | None = None
+    skin: str = ""
+    season: str = ""
 
     @cached_property
     def composition(self) -> Composition:
@@ -82,6 +88,11 @@ class State:
     def to_wearer(self, policy: str) -> Wearer:
         """Who wears it and where, by a policy of caution."""
         return Wearer(self.audience, self.area, policy)
+
+    @property
+    def meant(self) -> Meant:
+        """What it is meant for."""
+        return self.wish.meant(self.skin, self.season) if self.wish else Meant()
 
     def free(self, composition: Composition, moving: str = "") -> Composition:
         """A composition in which what the held groups keep is locked; see ``hold_groups``."""
@@ -100,7 +111,10 @@ class State:
     @property
     def problems(self) -> list[str]:
         """Every sentence that stands in the form."""
-        return [typed.problem for typed in self.lines if typed.problem] + ([self.problem] if self.problem else [])
+        wish = self.wish.problem if self.wish else ""
+        return [typed.problem for typed in self.lines if typed.problem] + [
+            said for said in (self.problem, wish) if said
+        ]
 
     @property
     def shown_text(self) -> str:
@@ -138,10 +152,25 @@ def opened(
     seen: int,
     made_from: int,
     held: Iterable[str] = (),
+    meant: Meant | None = None,
+    of: str = "whole",
 ) -> State:
     """The state of a freshly opened version."""
-    lines = tuple(LineInput(line) for line in composition.lines)
-    return State(lines, audience, area, True, tables, seen=seen, made_from=made_from, held=tuple(held))
+    lines, meant = tuple(LineInput(line) for line in composition.lines), meant or Meant()
+    return State(
+        lines,
+        audience,
+        area,
+        True,
+        tables,
+        seen=seen,
+        made_from=made_from,
+        held=tuple(held),
+        of=of,
+        wish=wishing.kept(meant, tables),
+        skin=meant.skin,
+        season=meant.season,
+    )
 
 
 def read(data: Fields, tables: Tables) -> State:
@@ -189,6 +218,9 @@ def read(data: Fields, tables: Tables) -> State:
         why_at=data.text("why_at"),
         of="base" if data.text("of") == "base" else "whole",
         held=tuple(role for role in ROLES if data.text(f"held-{role}")),
+        wish=wishing.read(data, tables),
+        skin=skin if (skin := data.text("skin")) in SKINS else "",
+        season=season if (season := data.text("season")) in SEASONS else "",
     )
 
 

@@ -37,7 +37,7 @@ class SwapTool:
 def swap(data: Fields, state: State, kind: Kind, prefs: Preferences) -> SwapTool:
     """The tool for the state as it is now."""
     composition, tables = state.composition, state.tables
-    wish = wishing.read(data, tables)
+    wish = state.wish or wishing.read(data, tables)
     problems = {"wish": wish.problem} if wish.problem else {}
     shares = {line.ingredient: line.share for line in composition.lines}
     lines = tuple(item for item in shares if shares[item] and item.role != Role.EXTRA)

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from balmcore.design.wishes import Wishes, named_by, read_wishes, wish_words
+from balmcore.design.meant import Meant
+from balmcore.design.wishes import Wishes, named_by, names_something, read_wishes, wish_words
 from balmcore.errors import Problem
 from balmcore.tables import Tables
 from pantry.queries import stocked
@@ -23,6 +24,29 @@ class WishForm:
     problem: str
     choices: list[str]
     wishes: Wishes
+    held: frozenset[str] | None = None
+
+    def meant(self, skin: str, season: str) -> Meant:
+        """What is wished, for a skin and a season."""
+        return Meant(self.vegan, self.without, self.stock_only, skin, season)
+
+
+def kept(meant: Meant, tables: Tables) -> WishForm:
+    """The wishes of a version, as a form shows them; a word that names nothing any more is left to be put right."""
+    without = tuple(word for word in meant.without if names_something(word, tables))
+    lost = ", ".join(word for word in meant.without if word not in without)
+    problem = f"“{lost}” names nothing here any more." if lost else ""
+    only = stocked(tables) if meant.stock_only else None
+    return WishForm(
+        meant.vegan,
+        meant.stock_only,
+        without,
+        lost,
+        problem,
+        wish_words(tables),
+        read_wishes(tables, meant.vegan, without, only),
+        None if only is None else frozenset(only),
+    )
 
 
 def read(data: Fields, tables: Tables) -> WishForm:
@@ -43,8 +67,8 @@ def read(data: Fields, tables: Tables) -> WishForm:
         except Problem as refusal:
             left.append(word)
             problem = refusal.sentence
+    only = stocked(tables) if data.text("stock_only") else None
     try:
-        only = stocked(tables) if data.text("stock_only") else None
         wishes = read_wishes(tables, bool(data.text("vegan")), without, only)
     except Problem as refusal:  # a token of a forged form
         problem, wishes, without = refusal.sentence, Wishes(), []
@@ -56,4 +80,5 @@ def read(data: Fields, tables: Tables) -> WishForm:
         problem,
         wish_words(tables),
         wishes,
+        None if only is None else frozenset(only),
     )

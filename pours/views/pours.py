@@ -103,7 +103,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "batch": batch,
         "finish": finish,
         "siblings": queries.siblings(batch),
-        "warned": batches.safety.batch_warnings(batch, request.tables, request.prefs.scent_policy),
+        "warned": batches.safety.batch_warnings(batch, request.tables, request.prefs),
         "unfit": unfit_of(batch, request.tables),
         "beside": beside,
         "made": record_of(batch, request.tables, request.prefs.show),
