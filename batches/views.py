@@ -19,9 +19,9 @@ from batches import fitness, lists, queries, safety, services
 from batches import sheet as sheets
 from batches.clock.calendar import calendar
 from batches.clock.days import after_it
-from batches.forms import finishes, schedule
 from batches.forms import ladder as ladder_form
 from batches.forms import plan as plan_form
+from batches.forms import schedule
 from batches.forms.again import last_batch
 from batches.forms.computing import Context
 from batches.hooks import (
@@ -114,7 +114,6 @@ def plan(request: Request) -> HttpResponse:
         "own_cooling": request.experience.cooling_sentences(about.composition),
         "best_cooling": request.experience.best_cooling(about.composition),
         "own_loss": request.experience.usual_loss(form.typed.text("pitcher") or DEFAULT_PITCHER, about.kind.key),
-        "addable": finishes.choices(request.tables) if form.finishes else (),
         "refused": refused,
         "asked": asked,
         "of_recipe": size is not None,

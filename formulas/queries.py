@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from django.db.models import Prefetch, Q
-from rapidfuzz import fuzz, process
 
 from balmcore.advice.feel import feel
 from balmcore.advice.verdict import judge
@@ -13,12 +12,12 @@ from balmcore.composition import Composition
 from balmcore.display import figure
 from balmcore.making.cost import Price
 from balmcore.physics.firmness import WINDOW_C, predict, word
-from balmcore.tables import Ingredient, Kind, Starter, Tables
+from balmcore.tables import Kind, Starter, Tables
 from formulas.hooks import NO_POURS, PoursOfVersion, pours_among
 from formulas.models import Formula, Version
 from formulas.services import starting_point
 from formulas.studio.offers import changes, cost_text
-from pantry.queries import in_stock, prices
+from pantry.queries import prices
 from workshop.models import Preferences
 from workshop.pictures.tin import Tin, tin
 
@@ -118,39 +117,6 @@ def starter_starts(tables: Tables, prefs: Preferences) -> list[StarterStart]:
         picture = tin(prediction.composition.role_shares(), firmness, "draft", starter.name)
         found.append(StarterStart(starter, picture, cool, hot))
     return found
-
-
-def pick(tables: Tables, text: str, limit: int = 8) -> list[Ingredient]:
-    """Ingredients whose name or INCI name holds the text; when none does, the nearest names."""
-    items = [item for item in tables.ingredients.values() if item.key != "aroma"]
-    wanted = " ".join(text.lower().split())[:80]
-    if not wanted:
-        return []
-    held = [item for item in items if wanted in f"{item.name} {item.inci}".lower()]
-    if held:
-        held.sort(key=lambda item: (not item.name.lower().startswith(wanted), item.role, item.name))
-        return _with_rests_last(held)[:limit]
-    names = {item.key: item.name.lower() for item in items}
-    near = process.extract(wanted, names, scorer=fuzz.WRatio, limit=limit, score_cutoff=70)
-    return [tables.ingredient(key) for _, _, key in near]
-
-
-def _with_rests_last(items: list[Ingredient]) -> list[Ingredient]:
-    """Rests of melts of which something is left, the newest first, after the rest; used-up ones are gone."""
-    rests = [item for item in items if item.made_of]
-    if not rests:
-        return items
-    left = in_stock(item.key for item in rests)
-    kept = [item for item in rests if left.get(item.key)]
-    kept.sort(key=lambda item: int(item.key.rpartition("-")[2]), reverse=True)
-    return [item for item in items if not item.made_of] + kept
-
-
-def rest_words(items: Iterable[Ingredient], prefs: Preferences) -> dict[str, str]:
-    """What is said of rests among some ingredients: when it was melted, and how much is left."""
-    rests = {item.key: item for item in items if item.made_of}
-    left = in_stock(rests) if rests else {}
-    return {key: f"{item.note} {prefs.show.mass_text(left.get(key, 0))} left." for key, item in rests.items()}
 
 
 @dataclass(frozen=True)

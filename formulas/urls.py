@@ -13,7 +13,6 @@ urlpatterns = [
     path("list.<str:kind>", views.export, name="export"),
     path("new", views.begin, name="begin"),
     path("from-pantry", views.from_pantry, name="from_pantry"),
-    path("pick", views.pick, name="pick"),
     path("example", examples.studio, name="example"),
     path("example/try", examples.studio_update, name="example_update"),
     path("example/keep", examples.keep, name="keep_example"),

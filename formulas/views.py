@@ -216,16 +216,6 @@ def save(request: Request, pk: int) -> HttpResponse:
     return _page(request, formula, state, "formulas/studio.html", moved, status=409 if moved else 400)
 
 
-@require_safe
-def pick(request: Request) -> HttpResponse:
-    """Ingredients that a few letters could mean."""
-    words = Fields(request.GET).text("q")
-    found = queries.pick(request.tables, words)
-    rests = queries.rest_words(found, request.prefs)
-    picked = [(item, rests.get(item.key, item.inci)) for item in found]
-    return render(request, "formulas/_picked.html", {"picked": picked, "q": words.strip()[:60]})
-
-
 def versions(request: Request, pk: int) -> HttpResponse:
     """Every version with what it changed and why; the formula's name can be changed here."""
     formula = get_object_or_404(Formula, pk=pk)

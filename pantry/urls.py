@@ -2,12 +2,14 @@
 
 from django.urls import path
 
-from pantry import views
+from pantry import picking, views
 from pantry.orders import views as orders
 
 app_name = "pantry"
 urlpatterns = [
     path("", views.stock, name="stock"),
+    path("receive", views.receive, name="receive"),
+    path("pick", picking.pick_page, name="pick"),
     path("count", views.count, name="count"),
     path("orders", orders.orders, name="orders"),
     path("orders/<int:pk>/call-off", orders.call_off, name="call_off_order"),

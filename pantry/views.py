@@ -5,11 +5,12 @@ from decimal import Decimal
 from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase, HttpResponseNotAllowed
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence, in_sentence
-from pantry import counting, lists, queries, services
+from pantry import counting, lists, queries, receiving, services
 from pantry.forms import LotForm, OwnContainerForm, OwnIngredientForm, ReceiveForm
 from pantry.forms.details import DetailsForm
 from pantry.forms.preparing import FinishForm, PapersForm, PreparationForm
@@ -50,6 +51,21 @@ def stock(request: Request) -> HttpResponse:
 def _amount(request: Request, amount: Decimal, is_container: bool) -> str:
     """An amount in the maker's words."""
     return f"{amount.normalize():f} pieces" if is_container else request.prefs.show.mass_text(amount)
+
+
+def receive(request: Request) -> HttpResponse:
+    """Several lots in one form, typed or pasted; all of them come in, or none."""
+    data = Fields(request.POST)
+    delivery = receiving.read(data)
+    if request.method != "POST":
+        delivery.bought = request.prefs.show.day_field(timezone.localdate())
+    elif data.text("receive") and not delivery.said:
+        lots = receiving.receive_all(delivery, request.prefs, request.tables, queries.containers())
+        if lots:
+            messages.success(request, f"{len(lots)} lot{'' if len(lots) == 1 else 's'} in stock.")
+            return redirect("pantry:stock")
+    context = {"delivery": delivery, "suppliers": queries.suppliers()}
+    return render(request, "pantry/receive.html", context, status=400 if delivery.said else 200)
 
 
 def count(request: Request) -> HttpResponse:

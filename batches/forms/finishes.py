@@ -1,6 +1,6 @@
 """The finishes of a melt as typed: their names, and what is added to each."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from decimal import Decimal
 
 from django import forms
@@ -10,7 +10,8 @@ from balmcore.advice.colour import TINTS, colour_words, tint_share
 from balmcore.errors import Problem
 from balmcore.making.portions import MOST_FINISHES, FinishPlan, Wanted
 from balmcore.making.scaling import Filling
-from balmcore.tables import Ingredient, Role, Tables
+from balmcore.recipes.picking import picked
+from balmcore.tables import Tables
 from workshop.forms import RowForm
 from workshop.models import Preferences
 from workshop.web import Fields
@@ -28,13 +29,20 @@ class AdditionForm(RowForm):
     wanted: Wanted | None = None
 
     def __init__(self, item: str, amount: str, tables: Tables, prefs: Preferences) -> None:
-        super().__init__({"item": item[:80], "amount": amount[:80]})
+        super().__init__({"item": item[:120], "amount": amount[:80]})
         self.tables, self.prefs = tables, prefs
 
     def read(self) -> None:
         """The row as what is wanted. Raises :class:`Problem`."""
         if self.text("item") or self.text("amount").strip():
-            self.wanted = _wanted(self.text("item"), self.text("amount"), self.tables, self.prefs)
+            key = picked(self.text("item"), self.tables) if self.text("item").strip() else ""
+            self.wanted = _wanted(key, self.text("amount"), self.tables, self.prefs)
+
+    @property
+    def item_name(self) -> str:
+        """What stands in its field: a name, or what was typed."""
+        item = self.tables.ingredients.get(self.text("item"))
+        return item.name if item else self.text("item")
 
     @property
     def note(self) -> str:
@@ -118,11 +126,6 @@ def name_apart(finishes: Sequence[FinishForm]) -> None:
         one.others = tuple(other.called.lower() for other in finishes if other is not one)
 
 
-def choices(tables: Tables) -> list[Ingredient]:
-    """What can be added: scents, colours and other extras first, then everything else, by name."""
-    return sorted(tables.ingredients.values(), key=lambda item: (item.role != Role.EXTRA, item.name.lower()))
-
-
 def planned(finishes: Sequence[FinishForm], filled: Sequence[tuple[int, Filling]]) -> list[FinishPlan]:
     """The finishes as they were read; ``filled`` are the fillings with the number of the finish that each is of."""
     return [
@@ -133,8 +136,7 @@ def planned(finishes: Sequence[FinishForm], filled: Sequence[tuple[int, Filling]
 
 def _wanted(key: str, amount: str, tables: Tables, prefs: Preferences) -> Wanted:
     """An addition read: ``1 %``, ``0.8 g``, ``1 drop`` in each piece; faint, clear or deep for a colour."""
-    known: Mapping[str, Ingredient] = tables.ingredients
-    item = known.get(key)
+    item = tables.ingredients.get(key)
     if item is None:
         raise Problem("Choose what is added, or remove the row.")
     text = amount.strip().lower()

@@ -429,6 +429,6 @@ class AgainTests(PlanCase):
         self.planned(**finishes)
         data = form_data(self.client.get("/batches/plan", {"version": self.version.pk}), "plan")
         self.assertEqual(
-            (data["finish_name"], data["count"], data["add_item"]), (["plain", "minty"], ["2", "3"], ["kaolin"])
+            (data["finish_name"], data["count"], data["add_item"]), (["plain", "minty"], ["2", "3"], ["Kaolin clay"])
         )
         self.assertEqual(data["add_amount"], ["2 %"])

@@ -85,7 +85,6 @@ def _page(
         or (proposal.kind.key if proposal else ""),
         "kind_chosen": fields.text("kind_chosen"),
         "proposal": proposal,
-        "names": request.tables.ingredients.values() if page.reading else (),
         "meanings": Meaning.objects.all(),
         "moved": kept and kept.version and not kept.version.is_current,
     }

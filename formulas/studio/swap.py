@@ -4,6 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from balmcore.design.substitution import stand_ins, substitute
+from balmcore.errors import Problem
+from balmcore.recipes.picking import picked
 from balmcore.tables import Ingredient, Kind, Role
 from formulas.studio import wishing
 from formulas.studio.offers import Offer, offered
@@ -19,7 +21,8 @@ SHOWN = 8
 
 @dataclass(frozen=True)
 class SwapTool:
-    """The tool as it stands, with what can be chosen in each of its fields."""
+    """The tool as it stands, with what can be chosen in each of its fields; ``into`` is a name, ``stand_ins`` are the
+    likeliest of all that can be typed there."""
 
     name = "swap"
     out: str
@@ -45,8 +48,18 @@ def swap(data: Fields, state: State, kind: Kind, prefs: Preferences) -> SwapTool
     if out is None:
         return SwapTool("", "", "", wish, {"out": "There is no wax, butter or oil to swap."})
     taken = [item.key for item in lines if item != out]
-    near = tuple(stand_ins(out, tables, wish.wishes, taken, SHOWN, float(shares[out] / composition.total)))
-    into = _chosen(data.text("swap_in"), near)
+    amount = float(shares[out] / composition.total)
+    near = tuple(stand_ins(out, tables, wish.wishes, taken, SHOWN, amount))
+    into, typed = next(iter(near), None), data.text("swap_in", 120).strip()
+    if typed:
+        try:
+            into = tables.ingredient(picked(typed, tables, roles=(Role.WAX, Role.BUTTER, Role.OIL)))
+            if into == out or not wish.wishes.allow(into):
+                against = "what is taken out" if into == out else "against your wishes"
+                raise Problem(f"{into.name} is {against}: choose another.")
+        except Problem as problem:
+            problems["in"] = problem.sentence
+            return SwapTool(out.key, typed, "", wish, problems, lines, near)
     oils = sorted((i for i in lines if i.group == "liquid_oil" and i not in (out, into)), key=lambda i: -shares[i])
     spare = tables.ingredient("olive_oil" if FILLER in (out.key, into and into.key) else FILLER)
     fillers = tuple(oils if spare in oils else [*oils, spare])
@@ -59,7 +72,7 @@ def swap(data: Fields, state: State, kind: Kind, prefs: Preferences) -> SwapTool
         offered("One for one", composition, found.one_for_one, kind, known, prefs),
         offered("Matched", composition, found.matched, kind, known, prefs),
     )
-    return SwapTool(out.key, into.key, filler.key, wish, problems, lines, near, fillers, found.sentence, offers)
+    return SwapTool(out.key, into.name, filler.key, wish, problems, lines, near, fillers, found.sentence, offers)
 
 
 def _chosen(key: str, items: Sequence[Ingredient]) -> Ingredient | None:

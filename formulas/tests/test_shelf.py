@@ -1,15 +1,11 @@
 """The shelf and what is behind a formula: found, put away, its versions folded, rests offered."""
 
-from decimal import Decimal as D
-
 from django.test import TestCase
 
-from balmcore.composition import Composition
 from balmcore.tables import shipped
 from formulas.models import Version
-from formulas.queries import firmness_of, formula_list, pick
+from formulas.queries import firmness_of, formula_list
 from formulas.services import advance_stage, save_version
-from pantry.services import correct, keep_leftover
 from tests.support.makings import begin
 
 
@@ -24,14 +20,6 @@ class ShelfTests(TestCase):
         }.items():  # fmt: skip
             with self.subTest(words):
                 self.assertEqual([jar.formula.name for jar in formula_list(shipped(), words)], names)
-
-    def test_the_picker_finds_by_name_by_inci_and_by_ear(self) -> None:
-        """Cera alba is beeswax; lavander is lavender; nothing sounds like xyzzy."""
-        self.assertEqual([item.key for item in pick(shipped(), "cera alba")], ["beeswax_white", "beeswax_yellow"])
-        self.assertEqual(pick(shipped(), "shea")[0].key, "shea_butter_refined")
-        self.assertIn("lavender", [item.key for item in pick(shipped(), "lavander")])
-        self.assertEqual(pick(shipped(), "xyzzy"), [])
-        self.assertEqual(pick(shipped(), "   "), [])
 
     def test_a_school_is_a_starting_point_with_its_reason(self) -> None:
         """Six schools, told cold and hot; one becomes a formula of its nearest kind."""
@@ -91,13 +79,3 @@ class LongHistoryTests(TestCase):
         self.assertEqual(shown, [60, 30, 1])
         everything = self.client.get(f"/formulas/{formula.pk}/versions?all=1")
         self.assertEqual(len(everything.context["steps"]), 60)
-
-    def test_a_rest_says_when_it_was_melted_and_what_is_left(self) -> None:
-        """The newest first, after what is bought; used up, it is offered no more."""
-        composition = Composition.of({"beeswax_yellow": D("0.2"), "jojoba_oil": D("0.8")})
-        lots = [keep_leftover("Rest of Reach", composition, D(grams), "A test.") for grams in (80, 40, 21)]
-        correct(lots[0], D(0))
-        page = self.client.get("/formulas/pick", {"q": "rest of reach"})
-        self.assertEqual(page.content.decode().count('class="pick"'), 2)
-        self.assertContains(page, "21.0 g left.")
-        self.assertNotContains(page, "80.0 g left.")

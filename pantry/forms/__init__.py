@@ -15,7 +15,7 @@ from balmcore.errors import Problem
 from balmcore.tables import ROLES, Container, Tables
 from balmcore.tables import custom as own
 from pantry.models import SCENTS, Lot, Order, OwnContainer, OwnIngredient
-from pantry.queries import drawers
+from pantry.picking import VESSEL, PickField
 from pantry.services import MOST, Purchase, odd_days
 from workshop.forms import TypedField, mass_field, money, tell, temp_field
 from workshop.forms.days import FIRST_DAY, LAST_DAY, DayField
@@ -48,14 +48,6 @@ def count_field(label: str, initial: int, most: int) -> forms.IntegerField:
         widget=forms.TextInput(attrs={"inputmode": "numeric"}),
         error_messages=dict.fromkeys(("invalid", "min_value", "max_value"), said),
     )
-
-
-def ingredient_choices(tables: Tables) -> list[tuple[str, list[tuple[str, str]]]]:
-    """All ingredients by role, for a list to choose from."""
-    return [
-        (drawer.role.capitalize(), sorted(((i.key, i.name) for i in drawer.items), key=lambda pair: pair[1].lower()))
-        for drawer in drawers(tables)
-    ]
 
 
 class OwnContainerForm(forms.ModelForm):
@@ -161,10 +153,9 @@ class OwnIngredientForm(forms.ModelForm):
     def __init__(self, *arguments: Any, prefs: Preferences, tables: Tables, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.tables = tables
-        like = forms.ChoiceField(
-            label="Like this one", choices=[("", "by its melting range"), *ingredient_choices(tables)], required=False
+        self.fields["like_key"] = PickField(
+            tables, label="Like this one", required=False, help_text="Left empty, it goes by its melting range."
         )
-        self.fields["like_key"] = like
         self.fields["melt_low_c"] = temp_field(prefs.show, label="Begins to melt at", required=False)
         self.fields["melt_high_c"] = temp_field(prefs.show, label="Molten at", required=False)
         self.fields["role"] = forms.ChoiceField(label="Role", choices=[(role, role.capitalize()) for role in ROLES])
@@ -233,11 +224,8 @@ class ItemForm(forms.Form):
     ) -> None:
         super().__init__(*arguments, **options)
         self.prefs, self.tables, self.containers_by_key = prefs, tables, containers_by_key
-        own_vessels = [(key, vessel.name) for key, vessel in containers_by_key.items() if vessel.kind != "vessel"]
-        items = ingredient_choices(tables)
-        self.fields["item"] = forms.ChoiceField(
-            label="What", choices=[("", "choose"), *items, ("Containers", own_vessels)]
-        )
+        vessels = {key: each.name for key, each in containers_by_key.items() if each.kind != VESSEL}
+        self.fields["item"] = PickField(tables, vessels, label="What")
         self.fields["amount"] = forms.CharField(
             label="How much", max_length=80, help_text="500 g, 17½ oz, 1 L; for containers, how many."
         )

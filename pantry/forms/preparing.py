@@ -12,8 +12,9 @@ from balmcore.display import figure
 from balmcore.recipes.words.names import refusal
 from balmcore.tables import Role, Tables
 from balmcore.tables.herbs import OTHER, herb_name, herbs
-from pantry.forms import count_field, day_field, ingredient_choices
+from pantry.forms import count_field, day_field
 from pantry.models import OwnIngredient, Preparation
+from pantry.picking import PickField
 from workshop.forms import AmountField, mass_field
 from workshop.models import Preferences
 
@@ -102,10 +103,7 @@ class PreparationForm(forms.Form):
     def __init__(self, *arguments: Any, prefs: Preferences, tables: Tables, **options: Any) -> None:
         super().__init__(*arguments, **options)
         self.prefs, self.tables = prefs, tables
-        roles = dict(ingredient_choices(tables))
-        self.fields["base"] = forms.ChoiceField(
-            label="In which oil, or as which wax", choices=[("Oils", roles["Oil"]), ("Waxes", roles["Wax"])]
-        )
+        self.fields["base"] = PickField(tables, roles=("oil", "wax"), label="In which oil, or as which wax")
         self.fields["herb"] = forms.ChoiceField(
             label="Which herb", choices=[("", "as its name says"), *herb_choices()], required=False
         )

@@ -48,8 +48,8 @@ class StockTests(MorningCase):
             [(D("498.951607"), D("4.80")), (D(914), None), (D(24), D("15.60"))],
         )
         page = self.client.get("/pantry/")
-        self.assertContains(page, "1413.0 g")
-        self.assertContains(page, "24 pieces")
+        self.assertContains(page, '1413.0 <span class="unit">g</span>')
+        self.assertContains(page, "24 <span class=\"unit\">pieces</span>")
         self.assertContains(page, "1 May 2027")
         self.assertContains(self.client.get("/pantry/?q=slipway"), "499.0 g")
         self.assertContains(self.client.get("/pantry/?q=granite"), "Nothing in stock has “granite”")

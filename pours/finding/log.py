@@ -12,6 +12,7 @@ from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.days import read_day
 from balmcore.display import spoken
+from balmcore.recipes.picking import picked
 from balmcore.tables import Tables
 from batches.hooks import unfit_among
 from batches.models import BatchLine
@@ -53,7 +54,7 @@ class Filters:
         return any(getattr(self, each.name) not in (None, "") for each in fields(self) if each.name not in plain)
 
 
-def read_filters(query: Fields) -> tuple[Filters, dict[str, str]]:
+def read_filters(query: Fields, tables: Tables) -> tuple[Filters, dict[str, str]]:
     """The filters of an address, and a sentence for each that was not understood and narrows nothing."""
     reading = FieldReader()
 
@@ -66,12 +67,13 @@ def read_filters(query: Fields) -> tuple[Filters, dict[str, str]]:
     def day(name: str) -> date | None:
         return reading.value(name, lambda: read_day(query.text(name, 40), spoken().dates), None)
 
+    held = query.text("ingredient", 120).strip()
     filters = Filters(
         query.whole("formula"),
         query.text("kind"),
         query.text("verdict"),
         query.text("q"),
-        query.text("ingredient", 60),
+        reading.value("ingredient", lambda: picked(held, tables) if held else "", ""),
         number("share_low", "share"),
         number("share_high", "share"),
         number("firm_low", "number"),
@@ -144,29 +146,29 @@ class Log:
     filters: Filters
     formulas: QuerySet[Formula]
     saved_filters: QuerySet[SavedFilter]
-    ingredients: tuple[tuple[str, str], ...]
+    ingredient: str
     problems: dict[str, str]
 
     @property
     def typed(self) -> dict[str, str]:
-        """Shares as they stand in their fields."""
+        """What stands in the fields of shares and of the ingredient."""
         shares = {"share_low": self.filters.share_low, "share_high": self.filters.share_high}
-        return {name: "" if share is None else percent_text(share) for name, share in shares.items()}
+        typed = {name: "" if share is None else percent_text(share) for name, share in shares.items()}
+        return typed | {"ingredient": self.ingredient}
 
 
 def log(query: Fields, tables: Tables) -> Log:
     """The page of the log that an address asks for."""
-    filters, problems = read_filters(query)
+    filters, problems = read_filters(query, tables)
     paged = Paginator(narrowed(filters, tables).for_list(), PER_PAGE).get_page(query.text("page"))
     unfit = unfit_among([pour.batch for pour in paged.object_list], tables)
-    used = Line.objects.values_list("ingredient_key", flat=True).distinct().order_by()
-    names = sorted((tables.ingredients[key].name, key) for key in used if key in tables.ingredients)
+    item = tables.ingredients.get(filters.ingredient)
     return Log(
         tuple(card(pour, tables, unfit) for pour in paged.object_list),
         paged,
         filters,
         Formula.objects.order_by("name"),
         SavedFilter.objects.all(),
-        tuple((key, name) for name, key in names),
+        item.name if item else query.text("ingredient", 120),
         problems,
     )

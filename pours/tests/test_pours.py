@@ -281,7 +281,7 @@ class SettingsTests(NetLoftTestCase):
         self.keep(scent_policy="usual", cool_room_c="15", theme="dark")
         answer = self.client.post(f"/formulas/{neap.pk}/try", typed)
         self.assertNotContains(answer, "1.0 % is our most for adults")
-        self.assertContains(answer, "Cool room, 15 °C")
+        self.assertContains(answer, "a cool room&#x27;s, 15 °C")
         self.assertContains(self.client.get("/"), 'data-bs-theme="dark"')
 
     def test_settings_that_make_no_sense(self) -> None:

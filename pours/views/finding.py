@@ -46,7 +46,7 @@ def log(request: Request) -> HttpResponse:
 @require_safe
 def export(request: Request, kind: str) -> HttpResponseBase:
     """The pours of the log, as it is narrowed, for a spreadsheet."""
-    filters, _ = read_filters(Fields(request.GET))
+    filters, _ = read_filters(Fields(request.GET), request.tables)
     show = request.prefs.show
     return sheet_response("pours", lists.header(show), lists.rows(filters, request.tables, show), kind, show)
 

@@ -222,7 +222,7 @@ def nearly(text: str, tables: Tables) -> Meant:
         return Meant(None, known_here, f"Which one? “{name}” can be any.", words=name, sure=LOST)
     if not re.search(r"[a-z]{3}", name) or len(name) > LONGEST_TYPED:
         return Meant(None, (), f"“{text.strip()[:40]}” was not understood.", sure=LOST)
-    known = _names(tables)
+    known = names_known(tables)
     likest = process.extract(name[:80], list(known), scorer=fuzz.token_sort_ratio, limit=3 * _OFFERED)
     near = tuple(dict.fromkeys(known[match] for match, _, _ in likest))[:_OFFERED]
     if likest[0][1] >= NEAR and _each_word_is_near(name, likest[0][0]):
@@ -240,7 +240,7 @@ def _each_word_is_near(name: str, other: str) -> bool:
 
 
 @lru_cache(maxsize=4)
-def _names(tables: Tables) -> dict[str, str]:
+def names_known(tables: Tables) -> dict[str, str]:
     """Every name a maker may use, in small letters, to its key."""
     found: dict[str, str] = {}
     for item in tables.ingredients.values():
@@ -259,7 +259,7 @@ def _names(tables: Tables) -> dict[str, str]:
 def _by_words(tables: Tables) -> dict[tuple[str, ...], str]:
     """The names by their words in any order: "refined shea butter" is shea butter, refined."""
     found: dict[tuple[str, ...], str] = {}
-    for name, key in _names(tables).items():
+    for name, key in names_known(tables).items():
         found.setdefault(tuple(sorted(name.split())), key)
     return found
 
@@ -292,7 +292,7 @@ def may_be_of_a_name(text: str, tables: Tables) -> bool:
 
 @lru_cache(maxsize=4)
 def _all_words(tables: Tables) -> frozenset[str]:
-    several = (*_names(tables), *_bare_rows(), *_refused())
+    several = (*names_known(tables), *_bare_rows(), *_refused())
     words = {word for name in several for word in name.split()}
     return frozenset(words) | PRAISE | PLANT_ITSELF | INFUSING | {"eo", "essential", "tincture", "butter", "wax"}
 

@@ -1,5 +1,5 @@
 /* The studio's keys. The server computes; here is only what HTML cannot say:
-   steps by arrow keys, moving through the picker, and a warning before unsaved work is left. */
+   steps by arrow keys, and a warning before unsaved work is left. */
 const studio = () => document.getElementById("studio");
 
 /* Steps are added up while an answer is under way, so that none is lost when a key is held. */
@@ -29,7 +29,6 @@ const act = (values) =>
 
 document.addEventListener("keydown", (event) => {
   if (event.target.matches(".percent-input")) onPercent(event);
-  else if (event.target.matches("#pick, .pick")) onPicker(event);
 });
 
 function onPercent(event) {
@@ -47,50 +46,7 @@ function onPercent(event) {
   }
 }
 
-function onPicker(event) {
-  const picks = [...document.querySelectorAll(".pick")];
-  const stops = [document.getElementById("pick"), ...picks];
-  const here = stops.indexOf(event.target);
-  if (event.key === "ArrowDown" || event.key === "ArrowUp") {
-    event.preventDefault();
-    const next = stops[here + (event.key === "ArrowDown" ? 1 : -1)];
-    if (next) next.focus();
-  } else if (event.key === "Enter" && here === 0) {
-    event.preventDefault();
-    takeFirst();
-  } else if (event.key === "Escape") {
-    closePicker();
-  }
-}
-
-/* Enter takes the first that is found for the text as it stands: where the list is an older one's, once its own is
-   there. */
-let isTaking = false;
-function takeFirst() {
-  const [pick, picked] = ["pick", "picked"].map((id) => document.getElementById(id));
-  isTaking = picked.dataset.of !== pick.value;
-  if (isTaking) htmx.trigger(pick, "asked");
-  else picked.querySelector(".pick")?.click();
-}
-document.addEventListener("htmx:afterSwap", ({ detail }) => {
-  if (detail.target.id !== "picked") return;
-  detail.target.dataset.of = detail.requestConfig.parameters.q;
-  if (isTaking) takeFirst();
-});
-document.addEventListener("input", () => (isTaking = false));
-
-function closePicker() {
-  document.getElementById("pick").value = "";
-  document.getElementById("picked").replaceChildren();
-  document.getElementById("pick").focus();
-}
-
-document.addEventListener("click", (event) => {
-  const pick = event.target.closest(".pick");
-  if (!pick) return;
-  document.getElementById("pick").value = "";
-  act({ add: pick.value });
-});
+document.addEventListener("picked", (event) => act({ add: event.detail }));
 
 /* The server names the line to go to after one was added. */
 document.addEventListener("htmx:afterSettle", () => {

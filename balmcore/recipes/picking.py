@@ -1,0 +1,75 @@
+"""Choosing an ingredient by typing: by name, INCI name or what makers call it; and reading what was typed."""
+
+from collections.abc import Collection, Mapping
+
+from rapidfuzz import fuzz, process
+
+from balmcore.errors import Problem
+from balmcore.recipes.words.names import clean, exactly, names_known
+from balmcore.tables import Tables
+
+NEAR, LONGEST = 70, 120  # likeness in percent from which a name is worth proposing; letters that are read
+HIDDEN = "aroma"  # stands in declarations alone
+
+
+def offered(
+    text: str, tables: Tables, others: Mapping[str, str] | None = None, roles: Collection[str] = ()
+) -> list[str]:
+    """The keys that a few letters could mean, those whose name begins so first; when none holds them, the nearest.
+    ``others`` are names of other things by key, such as containers; ``roles`` narrows the ingredients to some."""
+    wanted = " ".join(text.lower().split())[:LONGEST]
+    if not wanted:
+        return []
+    names = _names(tables, others or {}, roles)
+    also: dict[str, str] = {}
+    for name, key in names_known(tables).items():
+        also[key] = f"{also.get(key, '')} {name}"
+    held = [key for key, name in names.items() if wanted in f"{name} {_inci(key, tables)} {also.get(key, '')}".lower()]
+    if held:
+        return sorted(held, key=lambda key: (not names[key].lower().startswith(wanted), _role(key, tables), names[key]))
+    lower = {key: name.lower() for key, name in names.items()}
+    return [key for _, _, key in process.extract(wanted, lower, scorer=fuzz.WRatio, limit=8, score_cutoff=NEAR)]
+
+
+def picked(text: str, tables: Tables, others: Mapping[str, str] | None = None, roles: Collection[str] = ()) -> str:
+    """The key of what was typed or picked: a key, a name, an INCI name, what makers call it, or letters that only one
+    name holds. Raises :class:`Problem` with what it could be."""
+    names = _names(tables, others or {}, roles)
+    said = " ".join(text.split())[:LONGEST]
+    if said in names:
+        return said
+    for key, name in names.items():
+        if said.lower() in (name.lower(), _inci(key, tables).lower()):
+            return key
+    meant = exactly(tuple(clean(said).split()), tables) if clean(said) else None
+    if meant and meant.ingredient and meant.ingredient.key in names and not meant.why:
+        return meant.ingredient.key
+    near = offered(said, tables, others, roles)
+    if len(near) == 1 and said.lower() in names[near[0]].lower():
+        return near[0]
+    if not near:
+        raise Problem(f"“{said[:40]}” is not in the pantry: make it there first, or choose another name.")
+    if len(near) == 1:
+        raise Problem(f"“{said[:40]}” is not in the pantry. Nearest: {names[near[0]]}.")
+    raise Problem(f"“{said[:40]}” could be {_or([names[key] for key in near[:4]])}: choose one.")
+
+
+def _names(tables: Tables, others: Mapping[str, str], roles: Collection[str]) -> dict[str, str]:
+    own = {
+        key: item.name
+        for key, item in tables.ingredients.items()
+        if key != HIDDEN and (not roles or item.role in roles)
+    }
+    return {**own, **others}
+
+
+def _inci(key: str, tables: Tables) -> str:
+    return tables.ingredients[key].inci if key in tables.ingredients else ""
+
+
+def _role(key: str, tables: Tables) -> str:
+    return str(tables.ingredients[key].role) if key in tables.ingredients else "z"
+
+
+def _or(names: list[str]) -> str:
+    return f"{', '.join(names[:-1])} or {names[-1]}"
