@@ -13,6 +13,8 @@ document.addEventListener("htmx:beforeRequest", (event) => (event.detail.xhr.sen
 document.addEventListener("htmx:beforeSwap", (event) => (answering = event.detail.xhr.sentAt));
 Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) =>
   !(old.typedAt > answering) && old !== writing?.field && fresh.dataset?.asDrawn === undefined && !isAsking(old);
+/* What was opened stays open. */
+Idiomorph.defaults.callbacks.beforeAttributeUpdated = (name, node) => !(name === "open" && node.matches("details"));
 /* What was found for words that still stand in their field stays with them. */
 const isAsking = (old) => Boolean(old.dataset?.keptBy && document.getElementById(old.dataset.keptBy)?.value);
 
