@@ -103,4 +103,10 @@ def require_yes(found: Warned, override_reason: str) -> None:
     """Raises :class:`Problem` where something is over a limit and no one said that they know, and why."""
     if found.stops and len(override_reason.strip()) < MIN_REASON_LENGTH:
         told = "; ".join(caution.line for caution in found.stops)
-        raise Problem(f"{told}. Change it in the studio, or write here that you know, and why.", "override_reason")
+        said = " ".join(override_reason.split())
+        short = f"“{said}” does not say why. " if said else ""
+        example = "such as “for my own feet, washed off after an hour”"
+        raise Problem(
+            f"{told}. {short}Change it in the studio, or write here that you know, and why, {example}.",
+            "override_reason",
+        )

@@ -1,7 +1,7 @@
 """The count sheet: every lot of the shelves on one page, what was counted, and what all of it is worth."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from django.db import transaction
@@ -28,6 +28,7 @@ class CountRow:
     kind: str
     typed: str = ""
     problem: str = ""
+    density_g_ml: float | None = None
 
 
 @dataclass(frozen=True)
@@ -74,7 +75,16 @@ def count_sheet(tables: Tables, words: str = "", data: Fields | None = None) -> 
             continue
         item = tables.ingredients.get(lot.item_key)
         kind = CONTAINERS if lot.is_container or item is None else str(item.role)
-        rows.append(CountRow(lot, name, kind, data.text(f"count-{lot.pk}", 60).strip() if data else ""))
+        rows.append(
+            CountRow(
+                lot,
+                name,
+                kind,
+                data.text(f"count-{lot.pk}", 60).strip() if data else "",
+                "",
+                item.density_g_ml if item else None,
+            )
+        )
     order = [*map(str, ROLES), CONTAINERS]
     rows.sort(key=lambda row: (order.index(row.kind), row.name.lower(), row.lot.pk))
     worth = [_worth(kind, [row.lot for row in rows if row.kind == kind]) for kind in order]
@@ -99,14 +109,14 @@ def book_counts(sheet: CountSheet, prefs: Preferences) -> tuple[CountSheet, int]
                 counted[row.lot.pk] = _amount(row, prefs)
             except Problem as refusal:
                 problem = refusal.sentence
-        rows.append(CountRow(row.lot, row.name, row.kind, row.typed, problem))
+        rows.append(replace(row, problem=problem))
     found = CountSheet(tuple(rows), sheet.worth, sheet.reason)
     return found, 0 if found.problems else _book(counted, sheet.reason)
 
 
 def _amount(row: CountRow, prefs: Preferences) -> Decimal:
     if not row.lot.is_container:
-        amount = units.mass_g(row.typed, prefs.mass_unit, prefs.kitchen)
+        amount = units.mass_g(row.typed, prefs.mass_unit, prefs.kitchen, row.density_g_ml)
     else:
         amount = units.number(row.typed)
         if amount < 0 or amount != amount.to_integral_value():

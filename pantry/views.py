@@ -112,7 +112,9 @@ def lot(request: Request, pk: int) -> HttpResponse:
         made = services.put_right(found, **{name: papers.cleaned_data[name] for name in DetailsForm.NAMES})
         messages.success(request, "Put right; its account keeps what stood there." if made else "Nothing was changed.")
         return redirect("pantry:lot", pk)
-    form = LotForm(None if is_papers else request.POST or None, prefs=request.prefs, lot=found)
+    item = request.tables.ingredients.get(found.item_key)
+    density = item.density_g_ml if item else None
+    form = LotForm(None if is_papers else request.POST or None, prefs=request.prefs, lot=found, density=density)
     if request.method == "POST" and form.is_valid():
         try:
             messages.success(request, _carry_out(found, form))
@@ -254,7 +256,8 @@ def preparations(request: Request) -> HttpResponse:
 def finish(request: Request, pk: int) -> HttpResponse:
     """Strain an infusion or pour off the wax: what came out becomes a lot."""
     found = get_object_or_404(Preparation, pk=pk)
-    form = FinishForm(request.POST or None, prefs=request.prefs)
+    base = request.tables.ingredients.get(found.base_key)
+    form = FinishForm(request.POST or None, prefs=request.prefs, item=base)
     if request.method == "POST" and form.is_valid():
         try:
             lot = services.finish_preparation(

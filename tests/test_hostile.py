@@ -1,6 +1,7 @@
 """Every form of the workshop against hostile typing, and every page of an empty workshop."""
 
 import random
+import re
 
 from django.db import transaction
 from django.test import TestCase, tag
@@ -58,8 +59,16 @@ class HostileTests(TestCase):
                         self.assertIn(response.status_code, (200, 302, 400, 409))
                         if response.status_code != 302:
                             self.assertNotIn(b"<b>1</b>", response.content)
+                        if response.status_code == 400:
+                            self.require_told_above(response.content.decode())
                         transaction.set_rollback(True)
         self.assertEqual(Lot.objects.filter(left__lt=0).count(), 0)
+
+    def require_told_above(self, page: str) -> None:
+        """What is wrong stands at the top, and each link there leads to a field that is on the page."""
+        told = re.search(r'<div class="notice errors".*?</div>', page, re.DOTALL)
+        for target in re.findall(r'href="#([^"]+)"', told[0]) if told else ():
+            self.assertIn(f'id="{target}"', page)
 
     @tag("slow")
     def test_what_is_taken_can_be_shown(self) -> None:

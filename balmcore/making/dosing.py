@@ -45,6 +45,7 @@ class Dosing:
     drops_per_ml: float | None
     larger_g: Decimal
     dilution: Dilution | None
+    name: str = ""
 
 
 def dosing(composition: Composition, key: str, total_g: Decimal, resolution_g: Decimal) -> Dosing:
@@ -71,7 +72,7 @@ def _dosing(item: Ingredient, share: Decimal, total_g: Decimal, step: Decimal, d
     # Half a step is the most by which rounding is off.
     least = step / 2 / Decimal(str(COARSE))
     larger = (least / share / step).to_integral_value(ROUND_CEILING) * step
-    return Dosing(item.key, grams, drops, item.drop_count, larger, dilution)
+    return Dosing(item.key, grams, drops, item.drop_count, larger, dilution, item.name)
 
 
 def _in_oil(

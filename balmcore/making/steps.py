@@ -28,6 +28,10 @@ from balmcore.tables import Container, Ingredient, Kind
 
 BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
 AGAIN = "~"  # between the key of a step and the number of its pitcher, for all pitchers but the last
+# Weighed apart, each goes in as it can melt; weighed into one pot it melts together.
+IN_ORDER = "in this order, each when the last has melted"
+HARDEST_FIRST = "Hardest first: so the butters are not cooked while the wax catches up."
+MELTS_TOGETHER = "It melts together, no hotter than the most delicate of it bears."
 MELT_FILL, WHIPPED_FILL = 0.75, 0.9  # of a pitcher that can be carried, of a bowl that is whipped in
 NOTHING: Array = np.zeros(0)  # the course of a step that has none
 

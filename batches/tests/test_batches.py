@@ -223,9 +223,12 @@ class CautionTests(TestCase):
         page = self.client.get("/batches/plan", {"version": version.pk})
         line = "Scent 2.0 % in all, 0.25 % is our most for children of 2 to 6, on the body"
         self.assertContains(page, line)
-        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", override_reason="yes"))
-        self.assertContains(refused, "Change it in the studio, or write here that you know, and why.", status_code=400)
-        self.assertEqual(form_data(refused, "plan")["override_reason"], ["yes"])
+        refused = self.client.post("/batches/plan", form_data(page, "plan", save="1", override_reason="for me"))
+        self.assertContains(
+            refused, "Change it in the studio, or write here that you know, and why, such as", status_code=400
+        )
+        self.assertContains(refused, "“for me” does not say why.", status_code=400)
+        self.assertEqual(form_data(refused, "plan")["override_reason"], ["for me"])
         why = "Only to smell at, never worn."
         self.assertEqual(
             self.client.post("/batches/plan", form_data(page, "plan", save="1", override_reason=why)).status_code, 302

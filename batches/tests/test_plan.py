@@ -121,7 +121,7 @@ class FillTests(PlanCase):
         """0.08 g of lavender in three sample pots: 2 drops, from 100 g on, or one part in fifty of oil."""
         page = self.post(container="pot_sample_3", count="3", fill="90", loss="0")
         self.assertContains(page, "2 drops (25 to the mL). From a batch of 100.0 g the scale will do.")
-        self.assertContains(page, "Or mix 2.0 g with 98.0 g olive oil, take 4.0 g of it and 3.9 g less oil.")
+        self.assertContains(page, "take 4.0 g of that mix, and 3.9 g less olive oil into the pot.")
 
 
 class RecipeSizeTests(TestCase):

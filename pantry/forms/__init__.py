@@ -333,14 +333,16 @@ class LotForm(forms.Form):
     note = forms.CharField(max_length=150, required=False)
     day = day_field("Opened", past=True)
 
-    def __init__(self, *arguments: Any, prefs: Preferences, lot: Lot, **options: Any) -> None:
+    def __init__(
+        self, *arguments: Any, prefs: Preferences, lot: Lot, density: float | None = None, **options: Any
+    ) -> None:
         super().__init__(*arguments, **options)
-        self.fields["amount"] = TypedField(self._reader(prefs, lot), label="How much", required=False)
+        self.fields["amount"] = TypedField(self._reader(prefs, lot, density), label="How much", required=False)
 
     @staticmethod
-    def _reader(prefs: Preferences, lot: Lot) -> Any:
+    def _reader(prefs: Preferences, lot: Lot, density: float | None) -> Any:
         if not lot.is_container:
-            return lambda text: units.mass_g(text, prefs.mass_unit, prefs.kitchen)
+            return lambda text: units.mass_g(text, prefs.mass_unit, prefs.kitchen, density)
 
         def pieces(text: str) -> Decimal:
             value = units.number(text)

@@ -10,7 +10,7 @@ from django.utils import timezone
 from balmcore import units
 from balmcore.display import figure
 from balmcore.recipes.words.names import refusal
-from balmcore.tables import Role, Tables
+from balmcore.tables import Ingredient, Role, Tables
 from balmcore.tables.herbs import OTHER, herb_name, herbs
 from pantry.forms import count_field, day_field
 from pantry.models import OwnIngredient, Preparation
@@ -108,15 +108,21 @@ class PreparationForm(forms.Form):
             label="Which herb", choices=[("", "as its name says"), *herb_choices()], required=False
         )
         self.fields["raw"] = mass_field(prefs, label="Herb or comb, going in")
-        self.fields["oil"] = mass_field(prefs, label="Oil, on a herb", required=False)
+        oil = mass_field(prefs, label="Oil, on a herb", required=False)
+        oil.read = self._oil_g
+        self.fields["oil"] = oil
         self.fields["started"] = day_field("Begun", past=True, required=True, initial=timezone.localdate)
-        ready = timezone.localdate() + timedelta(days=prefs.infusion_days)
-        self.fields["ready"] = day_field("Ready on", initial=ready)
+        self.fields["ready"] = day_field("Ready on")
         self.fields["ready"].help_text = (
             f"Left empty, a herb is strained {prefs.infusion_days} days after it was begun, as your settings say; wax "
             "is ready the same day."
         )
         self.order_fields(["kind", "name", "herb", "base", "raw", "oil", "started", "ready", "shake", "passes", "note"])
+
+    def _oil_g(self, text: str) -> Decimal:
+        """Grams of the oil, in millilitres too as it is known which."""
+        base = self.tables.ingredients.get(self.cleaned_data.get("base", ""))
+        return units.mass_g(text, self.prefs.mass_unit, self.prefs.kitchen, base.density_g_ml if base else None)
 
     def clean(self) -> dict[str, Any]:
         """Amounts above nothing, days in order, an oil for an infusion and a wax for a rendering."""
@@ -160,7 +166,10 @@ class PreparationForm(forms.Form):
 class FinishForm(forms.Form):
     """What came of a preparation, and when."""
 
-    def __init__(self, *arguments: Any, prefs: Preferences, **options: Any) -> None:
+    def __init__(self, *arguments: Any, prefs: Preferences, item: Ingredient | None = None, **options: Any) -> None:
         super().__init__(*arguments, **options)
-        self.fields["yield_g"] = mass_field(prefs, label="Came out")
+        density = item.density_g_ml if item else None
+        came = mass_field(prefs, label="Came out")
+        came.read = lambda text: units.mass_g(text, prefs.mass_unit, prefs.kitchen, density)
+        self.fields["yield_g"] = came
         self.fields["day"] = day_field("On", past=True, required=True, initial=timezone.localdate)

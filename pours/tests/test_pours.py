@@ -248,6 +248,17 @@ class SettingsTests(NetLoftTestCase):
         self.assertEqual(response.status_code, status)
         return response
 
+    def test_a_switch_of_units_takes_a_step_that_scales_have(self) -> None:
+        """0.1 g becomes 0.01 oz, 1 g 0.05 oz, and back; a step that was typed is kept."""
+        shown = []
+        for changes in (
+            {"mass_unit": "oz"}, {"mass_unit": "g"}, {"resolution_g": "1 g"}, {"mass_unit": "oz"},
+            {"mass_unit": "g", "resolution_g": "0.5 g"},
+        ):  # fmt: skip
+            self.keep(**changes)
+            shown += form_data(self.client.get("/settings/"), "settings-form")["resolution_g"]
+        self.assertEqual(shown, ["0.01 oz", "0.1 g", "1 g", "0.05 oz", "0.5 g"])
+
     def test_every_screen_obeys_ounces_and_fahrenheit(self) -> None:
         """0.05 oz scale, °F: studio, sheet, bench, pour and settings itself."""
         self.keep(mass_unit="oz", temp_unit="F", resolution_g="0.05 oz")
@@ -256,7 +267,7 @@ class SettingsTests(NetLoftTestCase):
         batch = Batch.objects.get(pours=None, version__formula=neap)
         studio = self.client.get(f"/formulas/{neap.pk}/")
         self.assertContains(studio, "Holds its shape to 114 °F.")
-        self.assertContains(studio, "firmness at 70 °F")
+        self.assertContains(studio, "at 70 °F")
         self.assertContains(self.client.get(f"/batches/{batch.pk}/"), "7.09 oz")
         self.assertContains(self.client.get(f"/bench/{batch.pk}/weigh"), "Pour at 136 °F.")
         self.assertContains(self.client.get("/pantry/ingredients"), "144–149")

@@ -4,6 +4,7 @@ A field turns a :class:`~balmcore.errors.Problem` into the sentence beside it; w
 typed stays in the field.
 """
 
+import math
 from collections.abc import Callable, Mapping
 from decimal import Decimal
 from typing import Any
@@ -155,6 +156,7 @@ def money(text: str, currency: str) -> Decimal:
 
 
 GRAM_STEPS = ("0.001 g", "0.01 g", "0.1 g", "0.5 g", "1 g")
+USUAL_STEPS = {"oz": ("0.01 oz", "0.05 oz"), "g": ("0.1 g", "1 g")}  # of scales that most have
 OUNCE_STEPS = ("0.005 oz", "0.01 oz", "0.05 oz", "0.1 oz")
 
 
@@ -253,7 +255,15 @@ class PreferencesForm(forms.ModelForm):
             self.add_error("warm_room_c", "The warm room should be warmer than the cool room.")
         if warm is not None and hot is not None and warm >= hot:
             self.add_error("hot_pocket_c", "The hot pocket should be hotter than the warm room.")
+        step = data.get("resolution_g")
+        if "mass_unit" in self.changed_data and step is not None and step == self.fields["resolution_g"].initial:
+            data["resolution_g"] = self._nearest_step(step)
         return data
+
+    def _nearest_step(self, step: Decimal) -> Decimal:
+        """The step that scales of the other unit have, nearest in proportion to one that was not typed anew."""
+        steps = USUAL_STEPS[self.cleaned_data["mass_unit"]]
+        return min((round(units.mass_g(each), 6) for each in steps), key=lambda each: abs(math.log(each / step)))
 
     def save(self, commit: bool = True) -> Preferences:
         """Store the one row."""

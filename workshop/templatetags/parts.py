@@ -1,12 +1,14 @@
 """Small parts that many pages share, each drawn in one place: ``{% options kinds chosen %}``."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from functools import lru_cache
 from typing import Any
 
 from django import template
+from django.forms import BaseForm, BoundField
 from django.template.base import FilterExpression, Parser, Token
 from django.template.loader import render_to_string
 from django.utils.html import format_html
@@ -115,3 +117,28 @@ def price(amount: Decimal | None) -> str:
 def price_per(bill: Bill, show: Display) -> str:
     """What 100 g of a melt, or an ounce, cost."""
     return figure(bill.per_100_g / 100 * show.price_grams, 2)
+
+
+@dataclass(frozen=True)
+class FieldError:
+    """What is wrong with a field: its name on the page, where it stands, and the sentence."""
+
+    label: str
+    id: str
+    sentence: str
+
+
+@register.inclusion_tag("partials/errors.html", takes_context=True)
+def errors_here(context: template.Context) -> dict[str, list[FieldError]]:
+    """What is wrong in any form of a page, told at its top with links; each stands beside its field as well."""
+    values: Iterable[Any] = context.flatten().values()
+    forms: dict[int, BaseForm] = {id(value): value for value in values if isinstance(value, BaseForm)}
+    found: list[FieldError] = []
+    for form in forms.values():
+        if not form.is_bound or not form.errors:
+            continue
+        for name, sentences in form.errors.items():
+            field: BoundField | None = form[name] if name in form.fields else None
+            label, at = (f"{field.label}", field.id_for_label) if field else ("", "")
+            found += [FieldError(label, at, f"{said}") for said in sentences]
+    return {"found": found}

@@ -17,7 +17,7 @@ from balmcore.making.method.dividing import plainest_first
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.pouring import DENT
 from balmcore.making.pot import Stage, coldest_c
-from balmcore.making.steps import AGAIN, Method, PotEntry, Setup, Step
+from balmcore.making.steps import AGAIN, HARDEST_FIRST, IN_ORDER, MELTS_TOGETHER, Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence, listed
 
@@ -151,12 +151,18 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
     elif step.key.startswith(COOLED) or step.key == "top_up":
         yield replace(_plain(step, _task(step)), group=COOLING)
     else:
-        yield _plain(step, _task(step))
+        yield _plain(_together(step) if step.base_key == "melt" else step, _task(step))
         # A drop tells of what is in the pot: with what is delicate, where there is any.
         if step.base_key == ("delicate" if setup.items(Stage.DELICATE) else "clear") and step.round in (0, 1):
             yield _tested(setup, step)
         if step.key == "whip":
             yield _measured(setup)
+
+
+def _together(step: Step) -> Step:
+    """Melting as it is at the bench, where all of it was weighed into one pot."""
+    text = step.text.replace(IN_ORDER, "all that was weighed into it, together")
+    return replace(step, text=text, reason=step.reason.replace(HARDEST_FIRST, MELTS_TOGETHER))
 
 
 def leaves_g(setup: Setup) -> Decimal:

@@ -26,7 +26,19 @@ from balmcore.making.pot import (
     heat_limit,
     part_of,
 )
-from balmcore.making.steps import BURNS, PotEntry, Setup, Step, along, between, flat, pitcher_course, warming_course
+from balmcore.making.steps import (
+    BURNS,
+    HARDEST_FIRST,
+    IN_ORDER,
+    PotEntry,
+    Setup,
+    Step,
+    along,
+    between,
+    flat,
+    pitcher_course,
+    warming_course,
+)
 from balmcore.physics.firmness import clear_alone
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, MELTING_METHODS, SEEDED
 from balmcore.physics.thermal import Course
@@ -135,15 +147,15 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
         Step(
             "melt",
             "Melt",
-            f"{heat.warms.format(hot=setup.temp(bath))}; {wet}in this order, each when the last has "
-            f"melted. Stir as soon as it can be stirred. {together}Bring it to {setup.temp(hot)}.",
-            f"Hardest first: so the butters are not cooked while the wax catches up. {heat.reason}{heat.course}",
+            f"{heat.warms.format(hot=setup.temp(bath))}; {wet}{IN_ORDER}. "
+            f"Stir as soon as it can be stirred. {together}Bring it to {setup.temp(hot)}.",
+            f"{HARDEST_FIRST} {heat.reason}{heat.course}",
             (course.minutes_to(hot) or float(course.minutes[-1])) * setup.pace.heating.get(heat.key, 1.0),
             hands=not heat.by_itself,
             watched=heat.by_itself,
             at="stove" if heat.key == BATH else "",
             caution=" ".join(part for part in (said, heat.caution, BURNS) if part),
-            into=tuple(_entry(setup, item) for item in there),
+            into=tuple(_entry(setup, item, hot) for item in there),
             aim="melt to",
             aim_c=hot,
             adds=_keys(there),
@@ -153,13 +165,19 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
     )
 
 
-def _entry(setup: Setup, item: Ingredient) -> PotEntry:
+def _entry(setup: Setup, item: Ingredient, hot: float) -> PotEntry:
     clear, most = clear_alone(item), heat_limit(item)
     return PotEntry(
         item.name,
         "liquid already" if clear is None or clear <= setup.handling.room_c else f"alone molten at {setup.temp(clear)}",
-        f"never above {setup.temp(most)}" if most else "",
+        _bears(setup, most, hot) if most else "",
     )
+
+
+def _bears(setup: Setup, most: float, hot: float) -> str:
+    """How warm something may become, where the pot is brought to ``hot``: what is asked for is not forbidden."""
+    is_same = setup.temp(most) == setup.temp(hot)
+    return f"bears {setup.temp(most)} and no more" if is_same else f"never above {setup.temp(most)}"
 
 
 def _clear(setup: Setup, hot: float) -> Step:
@@ -188,7 +206,7 @@ def _clear(setup: Setup, hot: float) -> Step:
             hands=held <= CLEAR_MIN,
             watched=held > CLEAR_MIN,
             at="stove",
-            caution=said or f"Not above {setup.temp(most)}: {in_sentence(whose)} suffers.",
+            caution=said or as_sentence(f"{whose}: {_bears(setup, most, hot)}"),
             aim="hold at",
             aim_c=hot,
             too_hot=too_hot,
