@@ -4,6 +4,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from batches.hooks import CalendarDay, calendar_days
+from formulas.hooks import ways_in
 from pours.hooks import look_address, parts_of_pour
 from pours.models import FollowUp, Pour
 
@@ -32,3 +33,9 @@ def address(pour: Pour) -> str:
 def looked_at() -> str:
     """What was seen of a pour, pressed, smelled and worn."""
     return "checks/_checks.html"
+
+
+@ways_in.register
+def notebook() -> tuple[str, str]:
+    """A table of past work, with its pours and tests."""
+    return "Bring your notebook", reverse("checks:notebook")

@@ -38,6 +38,8 @@ judged_pours: Hook[[Version, Tables, Preferences], list[tuple[Composition, Tin]]
 
 # What else there is of a formula: a name and an address each.
 pages_of_formula: Hook[[Formula], tuple[str, str]] = Hook()
+# Other ways in which formulas come in: a name and an address each.
+ways_in: Hook[[], tuple[str, str]] = Hook()
 # Where to go on with a saved version, by a word for it: ``batch``, ``ladder``.
 ways_on: Hook[[Version], dict[str, str]] = Hook()
 

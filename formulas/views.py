@@ -16,7 +16,7 @@ from balmcore.wording import listed
 from formulas import comparison, lists, queries, services
 from formulas import from_pantry as pantry_side
 from formulas.forms import BeginForm, NameForm
-from formulas.hooks import pages_of_formula, ways_on
+from formulas.hooks import pages_of_formula, ways_in, ways_on
 from formulas.models import Formula, Version
 from formulas.recipes.asking import Asked, asked_of
 from formulas.studio import reach, tools
@@ -47,6 +47,7 @@ def formula_list(request: Request) -> HttpResponse:
         "q": words,
         "is_away": is_away,
         "away": Formula.objects.filter(put_away__isnull=False).count(),
+        "ways_in": ways_in.ask(),
     }
     return render(request, template, context)
 

@@ -1,0 +1,288 @@
+"""A table of past work: which column is what, and each row as a recipe or a pour with its test.
+
+Nothing of a cell is lost in silence: what was not understood is said of its row, and goes into its notes.
+"""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from balmcore import units
+from balmcore.composition import Composition, Line, normalise
+from balmcore.days import read_day
+from balmcore.display import DAY_FIRST
+from balmcore.errors import Problem
+from balmcore.recipes.picking import picked
+from balmcore.recipes.reading import composition, read
+from balmcore.tables import Ingredient, Tables
+
+MOST_ENTRIES, LONGEST_NOTES = 400, 3000
+# What a column can be, with what people call it; a column that is named like an ingredient holds its amounts.
+ROLES = {
+    "name": "name",
+    "day": "day",
+    "ingredients": "ingredients",
+    "of": "amounts of one ingredient",
+    "firmness": "firmness",
+    "temperature": "how warm it was tested",
+    "cooled": "how it cooled",
+    "verdict": "verdict",
+    "notes": "notes",
+    "": "not taken",
+}
+CALLED = {
+    "name": ("name", "recipe", "balm", "product", "what"),
+    "day": ("day", "date", "made on", "poured", "when"),
+    "ingredients": ("ingredients", "formula", "composition", "lines"),
+    "temperature": ("temp", "at °", "tested at", "warm"),
+    "firmness": ("firm", "thumb", "hardness", "texture"),
+    "cooled": ("cool", "set in"),
+    "verdict": ("verdict", "again", "keep", "judg"),
+    "notes": ("note", "remark", "comment"),
+}
+PLACES = {
+    "counter": ("counter", "room", "table", "shelf", "air"),
+    "refrigerator": ("refrigerator", "fridge", "cold"),
+    "freezer": ("freezer", "frozen"),
+}
+VERDICTS = {
+    "keep": ("keep", "yes", "good", "again", "perfect", "right"),
+    "drop": ("drop", "no", "never", "bad", "failed"),
+    "change": ("change", "adjust", "almost", "nearly", "too "),
+}
+UNIT = re.compile(r"\s*[(\[]?\s*(g|grams?|%|percent|oz)\s*[)\]]?\s*$", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column: its title, what it is, and of an ingredient's own which; ``said`` is why it is not taken."""
+
+    title: str
+    role: str = ""
+    item: Ingredient | None = None
+    said: str = ""
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A row: what becomes of it. ``problem`` is why nothing can, ``said`` what was doubted or goes into the notes;
+    ``grams`` of it all where they were written, ``thumb`` a word of ours, ``cooled`` a place or empty."""
+
+    number: int
+    name: str = ""
+    day: date | None = None
+    composition: Composition | None = None
+    grams: Decimal | None = None
+    thumb: str = ""
+    test_c: float | None = None
+    cooled: str = ""
+    verdict: str = ""
+    notes: str = ""
+    problem: str = ""
+    said: tuple[str, ...] = ()
+
+    @property
+    def is_pour(self) -> bool:
+        """True for what was poured on a day; a row without one is a recipe."""
+        return self.day is not None
+
+
+@dataclass(frozen=True)
+class Notebook:
+    """A table as it is read; ``cut`` are rows beyond what is read at once."""
+
+    columns: tuple[Column, ...]
+    entries: tuple[Entry, ...]
+    cut: int = 0
+
+    @property
+    def good(self) -> tuple[Entry, ...]:
+        """The rows of which something becomes."""
+        return tuple(entry for entry in self.entries if not entry.problem)
+
+
+def columns_of(header: Sequence[str], tables: Tables, chosen: Sequence[str] = ()) -> tuple[Column, ...]:
+    """What each column is: as it was chosen, else by what it is called. A title is given once: the first has it."""
+    found: list[Column] = []
+    for at, title in enumerate(header):
+        role = chosen[at] if at < len(chosen) and chosen[at] in ROLES else _role(title)
+        item = None
+        if role == "of" or (role == "" and at >= len(chosen)):
+            item, said = _item(title, tables)
+            found.append(Column(title, "of" if item else "", item, said))
+            continue
+        if role not in ("", "of") and any(column.role == role for column in found):
+            found.append(Column(title, "", None, f"There is a column for {ROLES[role]} already."))
+            continue
+        found.append(Column(title, role))
+    return tuple(found)
+
+
+def _role(title: str) -> str:
+    low = title.lower().strip()
+    return next((role for role, words in CALLED.items() if any(low.startswith(word) for word in words)), "")
+
+
+def _item(title: str, tables: Tables) -> tuple[Ingredient | None, str]:
+    try:
+        return tables.ingredient(picked(UNIT.sub("", title), tables)), ""
+    except Problem as problem:
+        return None, problem.sentence
+
+
+def read_notebook(
+    rows: Sequence[Sequence[str]],
+    tables: Tables,
+    chosen: Sequence[str] = (),
+    kitchen: str = "metric",
+    mass_unit: str = "g",
+    temp_unit: str = "C",
+    order: str = DAY_FIRST,
+    today: date | None = None,
+    firmness_words: Iterable[str] = (),
+) -> Notebook:
+    """A table with a header as entries. ``order`` is of days, as :func:`balmcore.days.read_day` takes it. Raises
+    :class:`Problem` for what is no table."""
+    if len(rows) < 2:
+        raise Problem("There is no table here: a row that names the columns, and a row below it for each batch.")
+    columns = columns_of(rows[0], tables, chosen)
+    reader = _Reader(columns, tables, kitchen, mass_unit, temp_unit, order, today, tuple(firmness_words))
+    body = rows[1 : MOST_ENTRIES + 1]
+    return Notebook(columns, tuple(reader.entry(n, row) for n, row in enumerate(body, 1)), len(rows) - 1 - len(body))
+
+
+@dataclass(frozen=True)
+class _Reader:
+    columns: tuple[Column, ...]
+    tables: Tables
+    kitchen: str
+    mass_unit: str
+    temp_unit: str
+    order: str
+    today: date | None
+    firmness_words: tuple[str, ...]
+
+    def entry(self, number: int, row: Sequence[str]) -> Entry:
+        """One row read cell by cell."""
+        named = [(column, row[at].strip()) for at, column in enumerate(self.columns) if at < len(row)]
+        cells = {column.role: cell for column, cell in named if column.role}
+        amounts = [(column, cell) for column, cell in named if column.role == "of" and cell]
+        found = Entry(number, " ".join(cells.get("name", "").split())[:120])
+        said: list[str] = []
+        if not found.name:
+            return replace(found, problem="It has no name.")
+        try:
+            found = replace(found, **self._made(cells.get("ingredients", ""), amounts, said))
+        except Problem as problem:
+            return replace(found, problem=problem.sentence, said=tuple(said))
+        kept = [cells["notes"]] if cells.get("notes") else []
+        found = _sense(self._typed(found, cells, said, kept), cells, said, kept)
+        return replace(found, notes=" ".join(dict.fromkeys(kept))[:LONGEST_NOTES], said=tuple(said))
+
+    def _typed(self, found: Entry, cells: Mapping[str, str], said: list[str], kept: list[str]) -> Entry:
+        """With what the other cells say; what is not understood goes into the notes."""
+        for role, take in (("day", self._day), ("temperature", self._temp), ("firmness", self._thumb)):
+            if text := cells.get(role):
+                try:
+                    found = replace(found, **take(text))
+                except Problem as problem:
+                    said.append(f"{problem.sentence} It goes into the notes.")
+                    kept.append(_noted(role, text))
+        for role, known in (("cooled", PLACES), ("verdict", VERDICTS)):
+            if text := cells.get(role):
+                word = _meant(text, known)
+                found = replace(found, cooled=word) if role == "cooled" else replace(found, verdict=word)
+                if not word:
+                    said.append(f"“{text[:40]}” is not understood as {ROLES[role]}. It goes into the notes.")
+                    kept.append(_noted(role, text))
+        return found
+
+    def _made(self, text: str, amounts: Sequence[tuple[Column, str]], said: list[str]) -> dict[str, Any]:
+        """What it is made of, and of how many grams where those are told."""
+        parts: dict[Ingredient, Decimal] = {}
+        are_grams = False
+        if text:
+            reading = read(_in_lines(text), self.kitchen, tables=self.tables)
+            lost = [line.text for line in reading.lines if not line.is_counted and not line.is_out]
+            if lost:
+                raise Problem(f"Not understood: {'; '.join(lost)[:160]}. Put its cell right, or leave the row out.")
+            said += [doubt.asks for line in reading.lines for doubt in line.doubts]
+            said += list(reading.doubts)
+            parts = {line.ingredient: line.share for line in composition(reading).lines}
+            are_grams = "%" not in text
+        for column, cell in amounts:
+            assert column.item is not None
+            grams, is_mass = self._amount(cell, column)
+            are_grams = are_grams or is_mass
+            if grams:
+                parts[column.item] = parts.get(column.item, Decimal(0)) + grams
+        total = sum(parts.values(), Decimal(0))
+        if total <= 0:
+            raise Problem("Nothing is in it: no ingredient has an amount.")
+        whole = normalise(Composition(tuple(Line(item, amount / total) for item, amount in parts.items() if amount)))
+        is_percent = not are_grams or abs(total - 100) < Decimal("0.5")
+        return {"composition": whole, "grams": None if is_percent else round(total, 6)}
+
+    def _amount(self, cell: str, column: Column) -> tuple[Decimal, bool]:
+        """The amount of a cell, and whether it was written as a weight."""
+        text = cell.rstrip("% ").strip()
+        if re.search(r"[a-zA-Z]", text):
+            item = column.item
+            density = item.density_g_ml if item else None
+            return units.mass_g(text, self.mass_unit, self.kitchen, density), True
+        amount = units.number(text)
+        if amount < 0:
+            raise Problem(f"“{cell[:40]}” of {column.title} is less than nothing.")
+        named = UNIT.search(column.title)
+        is_mass = bool(named) and named[1].lower() not in ("%", "percent") if named else False
+        return amount, is_mass
+
+    def _day(self, text: str) -> dict[str, Any]:
+        day = read_day(text, self.order)
+        if day and self.today and day > self.today:
+            raise Problem(f"“{text[:40]}” is still to come.")
+        return {"day": day}
+
+    def _temp(self, text: str) -> dict[str, Any]:
+        return {"test_c": float(units.temp_c(text, self.temp_unit))}
+
+    def _thumb(self, text: str) -> dict[str, Any]:
+        low = " ".join(text.lower().split())
+        word = next((word for word in self.firmness_words if word == low), "")
+        if not word:
+            raise Problem(f"“{text[:40]}” is no word for firmness here: {', '.join(self.firmness_words)}.")
+        return {"thumb": word}
+
+
+def _noted(role: str, text: str) -> str:
+    return f"{ROLES[role].capitalize()}: {text}."
+
+
+def _sense(found: Entry, cells: Mapping[str, str], said: list[str], kept: list[str]) -> Entry:
+    """What cannot be without the rest of it goes into the notes: a firmness without its warmth, a test without a
+    day."""
+    if found.thumb and found.test_c is None:
+        said.append("How warm it was tested is not said: the firmness goes into the notes.")
+        kept.append(_noted("firmness", found.thumb))
+        found = replace(found, thumb="")
+    if found.is_pour or not (found.thumb or found.cooled or found.verdict):
+        return found
+    said.append("It has no day, so that it is taken as a recipe; what came of it goes into the notes.")
+    kept += [_noted(role, cells[role]) for role in ("firmness", "cooled", "verdict") if cells.get(role)]
+    return replace(found, thumb="", cooled="", verdict="")
+
+
+def _meant(text: str, known: Mapping[str, Iterable[str]]) -> str:
+    low = text.lower()
+    return next((key for key, words in known.items() if any(re.search(rf"\b{word}", low) for word in words)), "")
+
+
+def _in_lines(text: str) -> str:
+    """A cell as lines of a recipe: parted by semicolons or, where every part has a figure, by commas."""
+    if "\n" in text or ";" in text:
+        return text.replace(";", "\n")
+    parts = re.split(r",\s+", text)
+    return "\n".join(parts) if len(parts) > 1 and all(re.search(r"\d", part) for part in parts) else text

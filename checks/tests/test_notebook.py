@@ -1,0 +1,138 @@
+"""A notebook brought: read with its doubts, seen before anything is made, and learned from as from pours."""
+
+from datetime import date
+from decimal import Decimal as D
+from io import BytesIO
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpResponse
+from django.test import TestCase
+from openpyxl import Workbook
+
+from balmcore.composition import Composition
+from balmcore.physics.firmness import predict
+from balmcore.recipes.notebook import read_notebook
+from balmcore.tables import shipped
+from balmcore.trials.press import THUMB_WORDS
+from batches.models import Batch
+from formulas.models import Formula, Version
+from pours.models import Check, Pour
+from tests.support.makings import begin
+from tests.support.pages import form_data
+
+TABLE = """Name;Made on;Ingredients;Firmness;Tested at;Cooled;Verdict;Notes
+Slack Water;14/03/2025;"beeswax 18 g, olive oil 82 g";soft scoop;20;fridge;keep;For the allotments.
+Slack Water;02/05/2025;"beeswax 36 g; olive oil 114 g";gel;22 °C;windowsill;dunno;
+North Wind;;"20 % beeswax; 80 % sunflower oil";bar;;;;Never made.
+Odd;01/06/2025;"20 g unobtanium; 80 g olive oil";;;;;
+Soon;01/06/2099;"20 g beeswax; 80 g olive oil";squishy;21;;;"""
+
+
+class NotebookTests(TestCase):
+    def look(self, table: str = TABLE, status: int = 200, **more: str) -> HttpResponse:
+        page = self.client.post("/pours/notebook", {"pasted": table, **more})
+        self.assertEqual(page.status_code, status)
+        return page
+
+    def bring(self, page: HttpResponse, **more: str) -> HttpResponse:
+        return self.client.post("/pours/notebook", form_data(page, "notebook", bring="1", **more), follow=True)
+
+    def test_it_is_seen_before_anything_is_made_and_all_that_is_lost_is_said(self) -> None:
+        page = self.look()
+        self.assertEqual(Formula.objects.count(), 0)
+        entries = page.context["found"].entries
+        self.assertEqual([bool(entry.problem) for entry in entries], [False, False, False, True, False])
+        self.assertContains(page, "Not understood: 20 g unobtanium")
+        self.assertContains(page, "“windowsill” is not understood as how it cooled. It goes into the notes.")
+        self.assertContains(page, "“squishy” is no word for firmness here")
+        self.assertContains(page, "“01/06/2099” is still to come.")
+        self.assertEqual(entries[1].notes, "How it cooled: windowsill. Verdict: dunno.")
+        self.assertEqual(entries[2].notes, "Never made. Firmness: bar.")
+        self.assertEqual((entries[0].grams, entries[1].grams), (None, D("150.000000")))
+
+    def test_it_becomes_formulas_versions_pours_and_tests(self) -> None:
+        """One name is one formula, another composition its next version; a melt has the grams that were written; what
+        was not taken is not made."""
+        done = self.bring(self.look())
+        self.assertContains(done, "Brought: 3 formulas, 4 versions, 2 pours, 2 tests.")
+        slack = Formula.objects.get(name="Slack Water")
+        self.assertEqual(slack.versions.count(), 2)
+        first, second = Pour.objects.order_by("poured_on")
+        self.assertEqual((first.poured_on, first.cooling, first.verdict), (date(2025, 3, 14), "refrigerator", "keep"))
+        self.assertEqual(sum(line.mass_g for line in second.batch.lines.all()), D(150))
+        self.assertIn("windowsill", second.notes)
+        check = Check.objects.get(pour=first)
+        expected = predict(Composition.of({"beeswax_yellow": 18, "olive_oil": 82}, shipped())).firmness_at(20)
+        self.assertAlmostEqual(check.predicted, expected)
+        self.assertEqual((check.thumb, check.test_c), ("soft scoop", 20))
+        self.assertFalse(Formula.objects.filter(name="Odd").exists())
+        for path in (f"/batches/{first.batch_id}/", f"/pours/{first.pk}/", "/labels/", f"/labels/of/{first.pk}",
+                     f"/batches/plan?version={first.batch.version_id}", "/batches/", f"/pours/year/{slack.pk}"):  # fmt: skip
+            with self.subTest(path):
+                self.assertIn(self.client.get(path).status_code, (200, 404) if "labels/of" in path else (200,))
+
+    def test_a_cell_is_put_right_on_the_page(self) -> None:
+        page = self.look()
+        data = form_data(page, "notebook", look="1", **{"cell-4-2": "20 g beeswax; 80 g olive oil"})
+        page = self.client.post("/pours/notebook", data)
+        self.assertEqual([bool(entry.problem) for entry in page.context["found"].entries], [False] * 5)
+        data = form_data(page, "notebook", bring="1", take="4")
+        self.client.post("/pours/notebook", data)
+        self.assertEqual(list(Formula.objects.values_list("name", flat=True)), ["Odd"])
+        again = self.bring(self.look())
+        self.assertContains(again, "Brought: 3 formulas")
+        self.assertEqual(Formula.objects.filter(name__startswith="Odd").count(), 1)
+
+    def test_ingredients_may_have_columns_of_their_own(self) -> None:
+        """In grams, ounces or percent by their titles; a column that is no ingredient is said to be left out."""
+        book = Workbook()
+        for row in (["Balm", "Beeswax (g)", "Ricinus Communis (Castor) Seed Oil", "Zorbium"], ["Ebb", 20, "80 g", 3],
+                    ["Flow", "1 oz", "3 oz", None]):  # fmt: skip
+            book.active.append(row)
+        kept = BytesIO()
+        book.save(kept)
+        file = SimpleUploadedFile("book.xlsx", kept.getvalue())
+        page = self.client.post("/pours/notebook", {"file": file})
+        ebb, flow = page.context["found"].entries
+        self.assertEqual([(line.key, line.share) for line in ebb.composition.lines],
+                         [("beeswax_yellow", D("0.2")), ("castor_oil", D("0.8"))])  # fmt: skip
+        self.assertEqual((flow.composition.lines[0].share, flow.grams), (D("0.25"), D("113.398092")))
+        self.assertContains(page, "Not taken. “Zorbium” is not in the pantry")
+
+    def test_what_it_tells_moves_the_predictions_as_pours_do(self) -> None:
+        """Sixty rows, each softer than the model says: afterwards the model says less."""
+        rows = ["Name;Day;Ingredients;Firmness;Tested at"]
+        for n in range(60):
+            rows.append(
+                f"Balm {n % 5};{n % 28 + 1}/0{n % 9 + 1}/2025;{18 + n % 5} g beeswax, {82 - n % 5} g olive oil;gel;21"
+            )
+        path = f"/formulas/{self.begin_beside()}/"
+        before = self.client.get(path).context["answer"].verdict.firmness
+        self.bring(self.look("\n".join(rows)))
+        self.assertEqual((Pour.objects.count(), Check.objects.count()), (60, 60))
+        after = self.client.get(path).context["answer"].verdict.firmness
+        self.assertLess(after, before - 2)
+
+    def begin_beside(self) -> int:
+        composition = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.8")})
+        return int(begin("Reach", "pot_salve", composition).pk)
+
+    def test_the_example_comes_in_as_it_is(self) -> None:
+        for kind in ("csv", "xlsx"):
+            with self.subTest(kind):
+                content = self.client.get(f"/pours/notebook/example.{kind}").getvalue()
+                page = self.client.post("/pours/notebook", {"file": SimpleUploadedFile(f"n.{kind}", content)})
+                self.assertEqual([entry.problem for entry in page.context["found"].entries], ["", "", ""])
+                self.assertEqual(len([e for e in page.context["found"].entries if e.thumb]), 2)
+
+    def test_nonsense_is_told(self) -> None:
+        for table in ("", "x", "a;b\n", "\x00\n\x00", "Name;Name\n;"):
+            with self.subTest(table):
+                page = self.client.post("/pours/notebook", {"pasted": table})
+                self.assertIn(page.status_code, (200, 400))
+        page = self.look("Name;Ingredients\nEbb;20 g beeswax\n")
+        bare = self.client.post("/pours/notebook", {**form_data(page, "notebook", bring="1"), "take": []})
+        self.assertContains(bare, "Nothing is taken", status_code=400)
+        self.assertEqual((Version.objects.count(), Batch.objects.count()), (0, 0))
+        many = [["Name", "Ingredients"], *([["Ebb", "20 g beeswax"]] * 500)]
+        self.assertEqual(read_notebook(many, shipped(), firmness_words=THUMB_WORDS).cut, 100)
