@@ -63,11 +63,11 @@ class ExampleTests(TestCase):
     def test_the_words_of_a_page(self) -> None:
         """Each screen explains its own; temperatures in the maker's unit; every word stands somewhere."""
         studio = {word.word for word in words_on("formulas:studio")}
-        self.assertLessEqual({"gate", "hold", "window", "lock"}, studio)
+        self.assertLessEqual({"bars", "hold", "window", "lock"}, studio)
         self.assertNotIn("recall", studio)
         self.assertIn("overrun", {word.word for word in words_on("bench:bench")})
         Preferences.objects.update_or_create(pk=1, defaults={"temp_unit": "F"})
-        self.assertContains(self.client.get("/formulas/example"), "the slot at 70 °F that the line has to pass")
+        self.assertContains(self.client.get("/formulas/example"), "goes between the two at 70 °F")
         self.assertEqual([word.word for word in glossary() if not word.where or not word.meaning.endswith(".")], [])
 
 
@@ -82,7 +82,7 @@ class FirstMinutesTests(BrowserTestCase):
         self.says("#firmness", "47")
         page.locator("h1").click()
         page.keyboard.press("?")
-        expect(page.locator("#keys")).to_contain_text("the slot at 21 °C")
+        expect(page.locator("#keys")).to_contain_text("goes between the two at 21 °C")
         page.keyboard.press("Escape")
         page.get_by_role("button", name="Keep it as mine").click()
         expect(page.locator(".done")).to_contain_text("Flood Tide is yours now")
