@@ -49,7 +49,7 @@ shots: $(VENV)/.ready-dev chromium
 	$(BIN)/python -m demo.shots
 
 # One folder, and one archive of it, that runs where there is no Python; built and tried.
-bundle: $(VENV)/.ready
+bundle: $(VENV)/.ready objdump
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --requirement requirements-bundle.txt
 	$(BIN)/python -m bundle
 
@@ -70,3 +70,9 @@ $(VENV)/.ready-dev: requirements.txt requirements-dev.txt $(VENV)/.ready
 chromium:
 	@test -x /usr/bin/chromium || { sudo=$$(test $$(id -u) = 0 || echo sudo); \
 	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq chromium >/dev/null; }
+
+# What PyInstaller reads libraries with.
+.PHONY: objdump
+objdump:
+	@command -v objdump >/dev/null || { sudo=$$(test $$(id -u) = 0 || echo sudo); \
+	  $$sudo apt-get update -qq && DEBIAN_FRONTEND=noninteractive $$sudo apt-get install -y -qq binutils >/dev/null; }

@@ -26,7 +26,11 @@ def rows(show: Display) -> Iterator[tuple[Value, ...]]:
     """One row for each batch, the newest first."""
     grams = BatchLine.objects.filter(batch=OuterRef("pk")).order_by().values("batch")
     weighed = Subquery(grams.annotate(total=Sum(Coalesce("actual_g", "target_g"))).values("total"))
-    found = Batch.objects.select_related("version__formula").prefetch_related("containers").annotate(total=weighed)
+    found = (
+        Batch.objects.select_related("version__formula")
+        .prefetch_related("containers", "finishes")
+        .annotate(total=weighed)
+    )
     for batch in found.iterator(chunk_size=AT_ONCE):
         total = batch.total or Decimal(0)
         yield (

@@ -51,7 +51,9 @@ class BatchQuerySet(models.QuerySet["Batch"]):
 
     def for_list(self) -> "BatchQuerySet":
         """With what a line in a list needs."""
-        return self.select_related("version__formula").prefetch_related("containers__around", "lines", "version__lines")
+        return self.select_related("version__formula").prefetch_related(
+            "containers__around", "finishes", "lines", "version__lines"
+        )
 
     def for_page(self) -> "BatchQuerySet":
         """With everything a page needs, in a fixed number of queries."""
@@ -191,8 +193,12 @@ class Batch(models.Model):
 
     @property
     def pieces_text(self) -> str:
-        """Its pieces in words: those that were filled, or are to be."""
-        return ", ".join(str(row) for row in self.containers.all() if row.made)
+        """Its pieces in words: those that were filled, or are to be, by finish where there are several."""
+        rows = [row for row in self.containers.all() if row.made]
+        if not any(row.finish_id for row in rows):
+            return ", ".join(map(str, rows))
+        told = {finish.name: [row for row in rows if row.finish_id == finish.pk] for finish in self.finishes.all()}
+        return "; ".join(f"{name}: {', '.join(map(str, own))}" for name, own in told.items() if own)
 
     @property
     def base_lines(self) -> "list[BatchLine]":

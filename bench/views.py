@@ -84,7 +84,6 @@ def _page(
         "pour_address": next(iter(pour_address.ask(bench.batch)), "") if bench.is_logged else "",
         "speeds": rehearsing.SPEEDS,
         "reads_others": bench.run.is_rehearsal and rehearsing.reads_others(),
-        "addable": sorted(request.tables.ingredients.values(), key=lambda item: item.name.lower()),
         "typed": typed.text("grams", 80) if typed and not typed.text("weighing", 200) else "",
         "typed_lighter": typed.text("lighter", 80) if typed else "",
         "reached": rescuing.reached(bench),

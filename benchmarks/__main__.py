@@ -20,6 +20,7 @@ import django
 import numpy as np
 
 from benchmarks.browser import browser
+from benchmarks.bundle import bundle
 from benchmarks.labels import labels
 from benchmarks.live import live
 from benchmarks.month import month
@@ -296,6 +297,7 @@ if __name__ == "__main__":
     plans(report)
     labels(report)
     month(report)
+    bundle(report)
     learning(report)
     browser(report)
     sys.exit(bool(report.missed))

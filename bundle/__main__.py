@@ -66,9 +66,13 @@ def build() -> Path:
     archive = shutil.make_archive(
         str(BUILT / "calm-tin"), "zip" if sys.platform == "win32" else "gztar", made, "calm-tin"
     )
-    size = sum(file.stat().st_size for file in folder.rglob("*") if file.is_file())
-    print(f"{folder}: {size / 1e6:.0f} MB; {archive}: {os.path.getsize(archive) / 1e6:.0f} MB")
+    print(f"{folder}: {folder_mb(folder):.0f} MB; {archive}: {os.path.getsize(archive) / 1e6:.0f} MB")
     return folder
+
+
+def folder_mb(folder: Path) -> float:
+    """How much of the disk a folder takes, in MB; links take nothing."""
+    return sum(file.stat().st_size for file in folder.rglob("*") if file.is_file() and not file.is_symlink()) / 1e6
 
 
 def start(program: Path, home: Path) -> tuple[subprocess.Popen[str], Maker, float]:

@@ -29,10 +29,15 @@ VIEWS: tuple[tuple[str, str, tuple[int, int], str], ...] = (
     ("learned", "/pours/learned", DESK, "light"),
     ("year", "/pours/year/8?pour=15&pour=18", DESK, "light"),
     ("check-phone", "/pours/8/check", PHONE, "light"),
-    ("pours", "/pours/", DESK, "light"),
+    ("notebook", "/pours/notebook", DESK, "light"),
     ("label", f"/labels/27/?{LABEL}", DESK, "light"),
     ("day", "/batches/day", DESK, "light"),
 )
+NOTEBOOK = """Name;Made on;Ingredients;Firmness;Tested at;Cooled;Verdict;Notes
+Slack Water;14/03/2026;"beeswax 18 g, olive oil 82 g";soft scoop;20;fridge;keep;For the allotments.
+Slack Water;02/05/2026;"beeswax 24 g; olive oil 76 g";pot salve;22;windowsill;change;
+North Wind;;"20 % beeswax; 80 % sunflower oil";;;;;Never made.
+Lee Shore;01/06/2026;"20 g gannet grease; 80 g olive oil";;;;;"""
 RECIPE = """Net loft hand balm (vegan)
 ½ cup coconut oil, melted
 8 oz sunflower oil
@@ -108,6 +113,13 @@ def _at_market(page: Page, _: Path) -> None:
     page.evaluate("document.activeElement.blur()")
 
 
+def _bring_a_notebook(page: Page, _: Path) -> None:
+    """A table with a doubt and a row that cannot be."""
+    page.locator("#pasted").fill(NOTEBOOK)
+    page.get_by_role("button", name="Look at it").click()
+    page.wait_for_selector("text=What each column is")
+
+
 PREPARED: dict[str, Callable[[Page, Path], None]] = {
     "bench": _at_the_scale,
     "bench-phone": _at_the_stove,
@@ -115,6 +127,7 @@ PREPARED: dict[str, Callable[[Page, Path], None]] = {
     "recipe": _read_recipe,
     "day": _lay_out,
     "market": _at_market,
+    "notebook": _bring_a_notebook,
 }
 
 

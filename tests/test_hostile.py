@@ -80,7 +80,7 @@ class HostileTests(TestCase):
             data = form_data(self.client.get(path), form)
             cases += [(path, data, name, text) for name in data if name != "csrfmiddlewaretoken" for text in BOUNDS]
         taken = 0
-        for path, data, name, text in random.Random(8).sample(cases, 120):
+        for path, data, name, text in random.Random(8).sample(cases, 70):
             with self.subTest(path=path, field=name, text=text[:12]), transaction.atomic():
                 response = self.client.post(path, {**data, name: [text], "do": data.get("do", ["correct"])})
                 self.assertLess(response.status_code, 500)

@@ -1,5 +1,6 @@
 """Choosing an ingredient by typing: by name, INCI name or what makers call it; and reading what was typed."""
 
+import re
 from collections.abc import Collection, Mapping
 
 from rapidfuzz import fuzz, process
@@ -45,7 +46,8 @@ def picked(text: str, tables: Tables, others: Mapping[str, str] | None = None, r
     if meant and meant.ingredient and meant.ingredient.key in names and not meant.why:
         return meant.ingredient.key
     near = offered(said, tables, others, roles)
-    if len(near) == 1 and said.lower() in names[near[0]].lower():
+    # Letters within a word are no name: gold is no marigold.
+    if len(near) == 1 and len(said) > 2 and re.search(rf"\b{re.escape(said.lower())}", names[near[0]].lower()):
         return near[0]
     if not near:
         raise Problem(f"“{said[:40]}” is not in the pantry: make it there first, or choose another name.")

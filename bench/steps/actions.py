@@ -8,6 +8,7 @@ from balmcore import units
 from balmcore.errors import Problem
 from balmcore.making.bench.live import doubt
 from balmcore.making.bench.steps import Task, still_wet
+from balmcore.recipes.picking import picked
 from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence
@@ -119,7 +120,8 @@ def _fill(command: StepCommand, data: Fields) -> None:
 
 def _add(command: StepCommand, data: Fields) -> str:
     bench = command.bench
-    item = bench.tables.ingredients.get(data.text("item", 80))
+    typed = data.text("item", 120).strip()
+    item = bench.tables.ingredients[picked(typed, bench.tables)] if typed else None
     if item is None:
         raise Problem("Choose what went in.")
     grams, why = forms.grams(data.text("grams", 80), bench, item), data.text("why", 200)

@@ -37,7 +37,8 @@ class PickingTests(TestCase):
                 with self.subTest(key):
                     self.assertEqual((picked(key, tables), picked(item.name.upper(), tables)), (key, key))
         self.assertEqual(picked("Ricinus Communis (Castor) Seed Oil", tables), "castor_oil")
-        for text, said in (("wax", "“wax” could be "), ("xyzzy", "“xyzzy” is not in the pantry")):
+        for text, said in (("wax", "“wax” could be "), ("xyzzy", "“xyzzy” is not in the pantry"),
+                           ("gold", "“gold” is not in the pantry. Nearest: Tagetes (marigold)")):  # fmt: skip
             with self.assertRaises(Problem) as refused:
                 picked(text, tables)
             self.assertIn(said, refused.exception.sentence)
