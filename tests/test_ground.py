@@ -69,13 +69,12 @@ class BoundTests(TestCase):
                     self.assertEqual(self.client.get(page).status_code, 200, page)
 
     def test_refusals_speak_the_makers_units(self) -> None:
-        """In ounces and °F no sentence names a gram or a degree Celsius, and a switch changes nothing stored."""
-        step = preferences().resolution_g
+        """In ounces and °F no sentence names a gram or a degree Celsius, and a switch changes nothing stored but the scale's step."""
         for unit, temp in (("oz", "F"), ("g", "C"), ("oz", "F")):
             typed = form_data(self.client.get("/settings/"), "settings-form", mass_unit=unit, temp_unit=temp)
             self.assertEqual(self.client.post("/settings/", typed).status_code, 302)
         prefs = preferences()
-        self.assertEqual((prefs.resolution_g, prefs.cool_room_c), (step, 18.0))
+        self.assertEqual((prefs.resolution_g, prefs.cool_room_c), (D("0.283495"), 18.0))
         plan = form_data(self.client.get("/batches/plan?version=6"), "plan", room="150", resolution="9 lb", save="1")
         for response in (
             self.client.post("/batches/plan?version=6", plan),

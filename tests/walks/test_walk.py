@@ -154,7 +154,7 @@ class WalkTests(BrowserTestCase):
         self.says(".shopping", "Sunflower oil, high oleic")
         self.says(".shopping", "1 × 100.0 g")
         page.get_by_role("link", name="Receive").click()
-        expect(page.get_by_label("What")).to_have_value("sunflower_oil_ho")
+        expect(page.get_by_label("What")).to_have_value("Sunflower oil, high oleic")
         expect(page.get_by_label("How much")).to_have_value("100 g")
         page.get_by_label("Paid for it").fill("0,80")
         page.get_by_role("button", name="Put it in stock").click()

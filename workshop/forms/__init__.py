@@ -256,7 +256,12 @@ class PreferencesForm(forms.ModelForm):
         if warm is not None and hot is not None and warm >= hot:
             self.add_error("hot_pocket_c", "The hot pocket should be hotter than the warm room.")
         step = data.get("resolution_g")
-        if "mass_unit" in self.changed_data and step is not None and step == self.fields["resolution_g"].initial:
+        if (
+            data.get("mass_unit")
+            and "mass_unit" in self.changed_data
+            and step is not None
+            and step == self.fields["resolution_g"].initial
+        ):
             data["resolution_g"] = self._nearest_step(step)
         return data
 
