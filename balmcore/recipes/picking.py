@@ -7,9 +7,10 @@ from rapidfuzz import fuzz, process
 
 from balmcore.errors import Problem
 from balmcore.recipes.words.names import clean, exactly, names_known
-from balmcore.tables import Tables
+from balmcore.tables import ROLES, Tables
 
 NEAR, LONGEST = 70, 120  # likeness in percent from which a name is worth proposing; letters that are read
+WITHIN = 3
 HIDDEN = "aroma"  # stands in declarations alone
 
 
@@ -27,7 +28,10 @@ def offered(
         also[key] = f"{also.get(key, '')} {name}"
     held = [key for key, name in names.items() if wanted in f"{name} {_inci(key, tables)} {also.get(key, '')}".lower()]
     if held:
-        return sorted(held, key=lambda key: (not names[key].lower().startswith(wanted), _role(key, tables), names[key]))
+        far = {key: _how_far(wanted, names[key], f"{_inci(key, tables)} {also.get(key, '')}".lower()) for key in held}
+        if min(far.values()) < WITHIN:
+            held = [key for key in held if far[key] < WITHIN]
+        return sorted(held, key=lambda key: (far[key], _role(key, tables), names[key]))
     lower = {key: name.lower() for key, name in names.items()}
     return [key for _, _, key in process.extract(wanted, lower, scorer=fuzz.WRatio, limit=8, score_cutoff=NEAR)]
 
@@ -56,6 +60,15 @@ def picked(text: str, tables: Tables, others: Mapping[str, str] | None = None, r
     raise Problem(f"“{said[:40]}” could be {_or([names[key] for key in near[:4]])}: choose one.")
 
 
+def _how_far(wanted: str, name: str, others: str) -> int:
+    """How far from its name the letters stand: at its beginning, at that of a word of it, of another name of it, or
+    only :data:`WITHIN` a word."""
+    begins = rf"\b{re.escape(wanted)}"
+    if name.lower().startswith(wanted):
+        return 0
+    return 1 if re.search(begins, name.lower()) else 2 if re.search(begins, others) else WITHIN
+
+
 def _names(tables: Tables, others: Mapping[str, str], roles: Collection[str]) -> dict[str, str]:
     own = {
         key: item.name
@@ -69,8 +82,9 @@ def _inci(key: str, tables: Tables) -> str:
     return tables.ingredients[key].inci if key in tables.ingredients else ""
 
 
-def _role(key: str, tables: Tables) -> str:
-    return str(tables.ingredients[key].role) if key in tables.ingredients else "z"
+def _role(key: str, tables: Tables) -> int:
+    """Waxes before butters, oils and extras; containers last."""
+    return ROLES.index(tables.ingredients[key].role) if key in tables.ingredients else len(ROLES)
 
 
 def _or(names: list[str]) -> str:
