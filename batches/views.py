@@ -15,8 +15,7 @@ from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.grain import MELTING_METHODS, readiness
 from balmcore.physics.ways_of_heating import DIRECT, DIRECT_NAME, HEATING_METHODS
-from batches import fitness, lists, queries, safety, services
-from batches import sheet as sheets
+from batches import fitness, safety, services
 from batches.clock.calendar import calendar
 from batches.clock.days import after_it
 from batches.forms import ladder as ladder_form
@@ -31,6 +30,8 @@ from batches.hooks import (
     pour_address,
 )
 from batches.models import DEFAULT_PITCHER, Batch
+from batches.showing import lists, queries
+from batches.showing import sheet as sheets
 from batches.supply.shopping import shopping
 from formulas.models import Version
 from formulas.queries import formula_card

@@ -19,7 +19,7 @@ from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence
 from batches.models import Batch, BatchContainer, BatchFinish, BatchLine
-from batches.queries import planned_net_g, pot_to_fill_g
+from batches.showing.queries import planned_net_g, pot_to_fill_g
 from bench.doing import growing
 from bench.models import BenchRun, Event, fresh_revision
 from bench.state import Bench

@@ -22,7 +22,7 @@ from balmcore.tables import Tables
 from balmcore.trials.experience import Experience
 from batches.batch_plan import setup_of
 from batches.models import Batch, BatchFinish
-from batches.queries import planned_firmness
+from batches.showing.queries import planned_firmness
 from bench.models import BenchRun, Event, stamp
 from bench.rehearsal.overlay import rehearse
 from bench.weights.recording import run_of

@@ -8,7 +8,7 @@ from itertools import islice
 from django.urls import reverse
 from django.utils import timezone
 
-import batches.queries
+import batches.showing.queries
 import formulas.queries
 import pantry.queries
 import pantry.services
@@ -166,7 +166,7 @@ def _herbs(most: int) -> Iterator[Task]:
 def _batches(rows: Iterable[Batch], tables: Tables) -> Iterator[Task]:
     at_bench = set(Event.objects.at_steps().values_list("run__batch", flat=True))
     for batch in rows:
-        card = batches.queries.batch_card(batch, tables)
+        card = batches.showing.queries.batch_card(batch, tables)
         about = f"{batch.version}, batch {batch.pk}: {card.pieces}"
         bench, begun = reverse("bench:bench", args=[batch.pk]), _moment(date.min + timedelta(days=2))
         if batch.pk in at_bench:

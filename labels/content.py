@@ -17,7 +17,7 @@ from balmcore.labels.warnings import warnings
 from balmcore.making.scaling import filled_density, pieces_of
 from balmcore.tables import Container, Tables
 from balmcore.wording import as_sentence, in_sentence
-from batches.queries import best_before_of
+from batches.showing.queries import best_before_of
 from labels.models import LabelText
 from pours.models import Pour
 

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence, in_sentence
-from pantry import counting, lists, queries, receiving, services
+from pantry import queries, services
 from pantry.forms import LotForm, OwnContainerForm, OwnIngredientForm, ReceiveForm
 from pantry.forms.details import DetailsForm
 from pantry.forms.preparing import FinishForm, PapersForm, PreparationForm
@@ -18,6 +18,7 @@ from pantry.hooks import holds_of_lot, pages_of_lot, with_unfit
 from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
 from pantry.orders.services import arrived
+from pantry.shelf import counting, lists, receiving
 from workshop.forms import tell
 from workshop.sheets import sheet_response
 from workshop.web import Fields, Request

@@ -12,7 +12,7 @@ from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.tables import Role, Tables
 from batches.models import Rest
-from batches.queries import best_before_of, planned_net_g
+from batches.showing.queries import best_before_of, planned_net_g
 from pantry.models import Entry, Lot
 from pantry.services import book_entry, keep_leftover
 from pieces.accounts import hand_out

@@ -15,7 +15,7 @@ from balmcore.making.agreeing import contradiction
 from balmcore.making.scaling import MOST_PIECES
 from balmcore.tables import Tables
 from batches.models import Batch, BatchFinish
-from batches.queries import planned_net_g, pot_to_fill_g
+from batches.showing.queries import planned_net_g, pot_to_fill_g
 from bench.hooks import Filled
 from bench.weights.reading import MOST_LETTERS, piece_weights_g
 from pours.models import COOLED_IN, Pour, PouredPiece

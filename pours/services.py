@@ -16,8 +16,8 @@ from balmcore.making.method import FOLLOW_UPS
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Tables
 from batches.models import Batch, BatchContainer
-from batches.queries import best_before_of, name_lots
 from batches.services import mark_poured
+from batches.showing.queries import best_before_of, name_lots
 from bench.hooks import Filled
 from formulas.models import Version
 from formulas.services import advance_stage

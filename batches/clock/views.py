@@ -16,7 +16,7 @@ from batches.clock.days import Laid, keep_day, propose_day
 from batches.clock.lanes import lanes
 from batches.clock.scheduling import Schedule, of_day
 from batches.models import Batch
-from batches.queries import MOST_CHOSEN
+from batches.showing.queries import MOST_CHOSEN
 from workshop.forms.days import day_within
 from workshop.web import Fields, Request
 

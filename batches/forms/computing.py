@@ -26,15 +26,15 @@ from balmcore.making.scaling import (
 from balmcore.physics.firmness import Prediction, predict
 from balmcore.tables import Container, Ingredient, Kind, Tables
 from balmcore.trials.experience import NO_EXPERIENCE, Experience
-from batches import estimates
 from batches.batch_plan import BatchPlan
 from batches.clock.datetimes import parse_datetime
 from batches.clock.scheduling import Schedule, propose_schedule
-from batches.estimates import FinishSummary, summaries
 from batches.forms.containers import ContainerForm
 from batches.forms.finishes import FinishForm, name_apart, planned
 from batches.forms.plan_fields import PlanFields
 from batches.models import Batch
+from batches.showing import estimates
+from batches.showing.estimates import FinishSummary, summaries
 from batches.supply.costs import Cost, cost_at
 from batches.supply.reserving import free_lots
 from formulas.models import Version

@@ -11,12 +11,12 @@ from balmcore.making.steps import Setup
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.tables import Tables
 from balmcore.trials.experience import Experience
-from batches import estimates
 from batches.batch_plan import setup_of
 from batches.clock.datetimes import datetime_field, format_time
 from batches.clock.days import after_it, carry, settle
 from batches.clock.scheduling import PLACE_FIELDS, propose_schedule, schedule_batch
 from batches.models import Batch
+from batches.showing import estimates
 from batches.supply.costs import Cost, cost_of
 from workshop.models import Preferences
 from workshop.web import Fields

@@ -15,7 +15,7 @@ from balmcore.making.scaling import Filling
 from balmcore.making.steps import Setup
 from balmcore.tables import shipped
 from batches.batch_plan import BatchPlan
-from batches.estimates import MOST_TICKS, melt_timeline
+from batches.showing.estimates import MOST_TICKS, melt_timeline
 from workshop.pictures.graph import LEFT, RIGHT, WIDE, Graph
 
 SALVE = Composition.of({"beeswax_yellow": D("0.2"), "olive_oil": D("0.8")})

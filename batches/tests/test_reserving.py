@@ -12,7 +12,7 @@ from balmcore.composition import Composition
 from balmcore.tables import shipped
 from batches.models import Batch, Draw
 from batches.services import mark_poured
-from batches.sheet import sheet_rows
+from batches.showing.sheet import sheet_rows
 from batches.supply.costs import cost_of
 from batches.supply.reserving import free_lots, holds
 from formulas.models import Version

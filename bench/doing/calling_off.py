@@ -12,7 +12,7 @@ from balmcore.errors import Problem
 from balmcore.making.agreeing import LEAST_APART_G, WEIGHED_APART
 from balmcore.tables import Tables
 from batches.models import Batch, Rest
-from batches.queries import best_before_of
+from batches.showing.queries import best_before_of
 from bench.models import Event
 from bench.weights import draws
 from pantry.models import Lot

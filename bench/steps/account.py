@@ -7,7 +7,7 @@ from decimal import Decimal
 from balmcore.making.bench.steps import Task
 from balmcore.wording import listed
 from batches.models import BatchContainer, BatchFinish
-from batches.queries import planned_net_g, pot_to_fill_g
+from batches.showing.queries import planned_net_g, pot_to_fill_g
 from bench.models import Event
 from bench.state import Bench
 

@@ -12,7 +12,7 @@ from balmcore.making.scaling import MOST_PIECES
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence, in_sentence, listed
 from batches.models import BatchContainer
-from batches.queries import planned_net_g
+from batches.showing.queries import planned_net_g
 from bench.state import Bench, StepView
 from bench.weights.reading import MOST_LETTERS, piece_weights_g, weight_g
 from workshop.web import Fields

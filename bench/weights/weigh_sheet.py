@@ -10,7 +10,7 @@ from balmcore.errors import Problem
 from balmcore.tables import Ingredient, Tables
 from batches.fitness import require_fit, unfit_of
 from batches.models import Batch
-from batches.sheet import SheetRow, Totals, sheet_rows, totals
+from batches.showing.sheet import SheetRow, Totals, sheet_rows, totals
 from bench.weights.reading import weight_g
 from bench.weights.recording import StaleBatch, record_weights, run_of
 from workshop.models import Preferences

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_safe
 
 import batches.safety
-import batches.sheet
+import batches.showing.sheet
 from balmcore.errors import Problem
 from batches.fitness import Unfit, require_fit, unfit_of
 from batches.hooks import pour_address
@@ -115,7 +115,7 @@ def _page(request: Request, batch: Batch, stored: Pour | None, finish: BatchFini
         "parts": parts_of_pour.ask() if stored else (),
         "look_address": next(iter(look_address.ask(stored)), "") if stored else "",
         "ways_on": ways_of_pour.ask(stored) if stored else (),
-        "totals": batches.sheet.totals(batch, request.tables, request.prefs),
+        "totals": batches.showing.sheet.totals(batch, request.tables, request.prefs),
         "is_weighed": batch.is_weighed,
     }
     return render(request, "pours/pour.html", context, status=status)

@@ -11,7 +11,7 @@ from balmcore.making.scaling import on_grid
 from balmcore.physics.firmness import points_apart, predict
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchFinish, BatchLine
-from batches.queries import planned_firmness
+from batches.showing.queries import planned_firmness
 from batches.supply.reserving import free_lots
 from pantry.models import Lot
 from pantry.queries import serving, serving_for
