@@ -160,13 +160,15 @@ def _about(request: Request, batch: Batch) -> dict[str, Any]:
 def sheet(request: Request, pk: int) -> HttpResponse:
     """The batch in grams, and the weigh sheet to print."""
     batch = _batch(pk)
+    clock = schedule.clock_of(batch, request.tables, request.prefs, request.experience)[1]
     context = {
         **_about(request, batch),
         "kind": batch.to_kind(request.tables),
         "version_tin": formula_card(batch.version, request.tables).tin,
         "rows": sheets.sheet_rows(batch, request.tables, request.prefs),
         "totals": sheets.totals(batch, request.tables, request.prefs),
-        "clock": schedule.clock_of(batch, request.tables, request.prefs, request.experience)[1],
+        "clock": clock,
+        "drift": schedule.drift(batch, clock),
     }
     return render(request, "batches/sheet.html", context)
 

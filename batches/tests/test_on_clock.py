@@ -7,6 +7,7 @@ from unittest.mock import patch
 from zoneinfo import ZoneInfo
 
 from django.db import connection
+from django.db.models import F
 from django.http import HttpResponse
 from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
@@ -170,6 +171,18 @@ class DayTests(MorningCase, PlanCase):
         """Start, length and a bench made ready, of each batch in the order of their starts."""
         rows = Batch.objects.exclude(starts_at=None).order_by("starts_at", "pk")
         return [(row.starts_at, row.length_min, row.is_made_ready) for row in rows]
+
+    def test_a_place_that_no_longer_agrees_is_said_on_method_and_sheet(self) -> None:
+        """An hour longer than what is in the pot asks for: both say it; put there once more, neither does."""
+        path = f"/batches/{self.batches[0].pk}/"
+        data = form_data(self.client.get(f"{path}method"), "when", when="start", moment="24/10/2026 09:00")
+        self.assertEqual(self.client.post(f"{path}method", data).status_code, 302)
+        told = "The day keeps its place until"
+        for page in (path, f"{path}method"):
+            self.assertNotContains(self.client.get(page), told)
+        Batch.objects.filter(pk=self.batches[0].pk).update(length_min=F("length_min") + 60)
+        for page in (path, f"{path}method"):
+            self.assertContains(self.client.get(page), told)
 
     def assert_room(self, room: dict[str, int]) -> None:
         """At no minute more is in use than there is."""

@@ -7,7 +7,7 @@ import pypdfium2
 from django.http import HttpResponse
 from django.utils import timezone
 
-from formulas.models import Formula
+from formulas.models import Formula, Version
 from labels.models import LabelText, Maker, Sheet
 from pantry.models import Lot
 from pours.models import Pour, PouredPiece
@@ -73,6 +73,17 @@ class LabelTests(MorningCase):
         self.assertTrue(
             page.context["content"].declaration.text.startswith("Sunflower oil, high oleic, Shea butter, refined")
         )
+
+    def test_what_it_was_not_meant_to_be_is_said_beside_it(self) -> None:
+        """Meant vegan and for a cold bathroom: the wax is told, and the heat in the maker's unit; the label itself says
+        neither."""
+        Version.objects.filter(pk=self.pour.batch.version_id).update(vegan=True, season="winter")
+        Preferences.objects.update_or_create(pk=1, defaults={"temp_unit": "F"})
+        page = self.page()
+        self.assertContains(page, "Not as it is meant: beeswax, yellow: not vegan.")
+        doubts = page.context["content"].doubts
+        self.assertFalse(any("°C" in doubt for doubt in doubts))
+        self.assertNotIn("vegan", page.context["content"].declaration.text)
 
     def test_a_claim_holds_the_print_until_it_is_answered(self) -> None:
         """Marked with why and a neutral wording; changed, or said why the rules allow it, it prints."""
