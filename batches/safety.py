@@ -3,7 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from balmcore.advice.safety import Caution, Level, cautions
+from balmcore.advice.caution import Caution, Level
+from balmcore.advice.safety import cautions
 from balmcore.composition import Composition
 from balmcore.design.meant import against
 from balmcore.display import CELSIUS, Display

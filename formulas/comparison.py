@@ -3,8 +3,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from balmcore.advice.caution import Level
 from balmcore.advice.feel import feel
-from balmcore.advice.safety import Level, cautions
+from balmcore.advice.safety import cautions
 from balmcore.advice.shelf_life import life
 from balmcore.advice.verdict import Verdict, judge
 from balmcore.composition import Composition, percent_text

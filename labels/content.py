@@ -4,8 +4,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date
 
+from balmcore.advice.caution import Level
 from balmcore.advice.claims import Claim, claims
-from balmcore.advice.safety import Level, cautions
+from balmcore.advice.safety import cautions
 from balmcore.advice.shelf_life import Keeps, keeps
 from balmcore.design.meant import against
 from balmcore.display import CELSIUS, Display, short_day_words

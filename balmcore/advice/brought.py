@@ -1,6 +1,7 @@
 """What something put into a pot brings that has to be minded."""
 
-from balmcore.advice.safety import Caution, Wearer, cautions
+from balmcore.advice.caution import Caution
+from balmcore.advice.safety import Wearer, cautions
 from balmcore.composition import Composition
 
 

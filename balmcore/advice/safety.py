@@ -10,6 +10,8 @@ from dataclasses import dataclass, replace
 from decimal import ROUND_FLOOR, Decimal
 from enum import StrEnum
 
+from balmcore.advice.caution import LEVELS, Caution, Level, Remedy
+from balmcore.advice.facts import facts
 from balmcore.advice.wearers import AUDIENCES, FOR, ON
 from balmcore.composition import GRID, Composition, Line, percent_text
 from balmcore.display import figure
@@ -22,51 +24,11 @@ CATS_MIND = ("tea_tree", "wintergreen", "birch_sweet", "peppermint", "cornmint",
 ABOUT = Decimal("1.02")  # a sum of means of wide ranges is not over for a hair
 
 
-class Level(StrEnum):
-    """How grave a caution is: over a limit or unfit, to think about, to print. The gravest first."""
-
-    STOP = "stop"
-    CARE = "care"
-    NOTE = "note"
-
-
 class Policy(StrEnum):
     """How much scent is wise: handbooks differ. Cautious is our default."""
 
     CAUTIOUS = "cautious"
     USUAL = "usual"
-
-
-LEVELS = tuple(Level)
-Remedy = tuple[tuple[Ingredient, Decimal], ...]
-
-
-@dataclass(frozen=True)
-class Caution:
-    """One thing to know: its level, the ``line`` that decides, the ``text`` with the reasons, and the
-    ingredients it is about (none for the whole). ``remedy`` are shares that end it, where arithmetic can.
-    ``is_open`` is a question to the maker, which no label prints; ``is_fact`` tells what it is and warns of
-    nothing."""
-
-    level: Level
-    line: str
-    text: str
-    about: tuple[Ingredient, ...] = ()
-    remedy: Remedy = ()
-    is_open: bool = False
-    is_fact: bool = False
-
-    @property
-    def offer(self) -> str:
-        """What the remedy does, for a button; empty when arithmetic cannot help."""
-        if not self.remedy:
-            return ""
-        if len(self.remedy) > 1:
-            total = sum((share for _, share in self.remedy), Decimal(0))
-            return f"Bring them down to {percent_text(total)} % together" if total else "Take them out"
-        item, share = self.remedy[0]
-        name = in_sentence(item.name)
-        return f"Bring {name} to {percent_text(share)} %" if share else f"Take {name} out"
 
 
 @dataclass(frozen=True)
@@ -110,7 +72,7 @@ def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
         *_substances(lines),
         *(caution for line in lines for caution in _ingredient(line, wearer)),
         *_handled(lines),
-        *_whole(lines),
+        *facts(lines),
     ]
     offered = [replace(c, remedy=()) if any(item in hidden for item, _ in c.remedy) else c for c in found]
     return tuple(sorted(offered, key=lambda caution: LEVELS.index(caution.level)))
@@ -435,35 +397,3 @@ def _colour(item: Ingredient, wearer: Wearer) -> Iterator[Caution]:
             else f"{item.name}: for lips only if its papers say so"
         )
         yield Caution(Level.CARE, said, f"{why} {colour.caution}".strip(), (item,))
-
-
-def _whole(lines: list[Line]) -> Iterator[Caution]:
-    """What belongs on a label: allergens, declared scents, and whether it is vegan."""
-    allergens: dict[str, list[Ingredient]] = {}
-    for line in lines:
-        for allergen in line.ingredient.allergens:
-            allergens.setdefault(allergen, []).append(line.ingredient)
-    if allergens:
-        told = "; ".join(f"{word} ({', '.join(i.name for i in items)})" for word, items in sorted(allergens.items()))
-        about = tuple(dict.fromkeys(item for items in allergens.values() for item in items))
-        yield Caution(Level.NOTE, f"Allergens: {', '.join(sorted(allergens))}", f"{told}.", about, is_fact=True)
-    scents = [line.ingredient for line in lines if line.ingredient.aromatic]
-    declared = sorted({word for item in scents if item.aromatic for word in item.aromatic.allergens})
-    itself = [item.inci for item in scents if item.aromatic and item.aromatic.declared_itself]
-    if declared or itself:
-        text = (
-            f"{', '.join([*declared, *itself])}. By the European list of 2023 (2023/1545), where your rules ask for it."
-        )
-        count = len(declared) + len(itself)
-        yield Caution(Level.NOTE, f"Scent allergens to declare: {count}", text, tuple(scents), is_fact=True)
-    not_vegan = [line.ingredient for line in lines if line.ingredient.vegan == "no"]
-    unsure = [line.ingredient for line in lines if line.ingredient.vegan in ("varies", "")]
-    if not_vegan:
-        said = f"Not vegan: {listed([item.name for item in not_vegan])}"
-        yield Caution(Level.NOTE, said, "It comes from animals.", tuple(not_vegan), is_fact=True)
-    elif unsure:
-        text = f"It depends on where these come from: {listed([item.name for item in unsure])}."
-        yield Caution(Level.NOTE, "Vegan only if the supplier says so", text, tuple(unsure), is_fact=True)
-    elif lines:
-        text = "Nothing in it comes from animals, as far as the table knows."
-        yield Caution(Level.NOTE, "Vegan", text, is_fact=True)

@@ -7,8 +7,8 @@ lists name are told with that word, and none is barred for it.
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from balmcore.advice.caution import Caution, Level
 from balmcore.advice.feel import feel
-from balmcore.advice.safety import Caution, Level
 from balmcore.composition import Composition
 from balmcore.design.wishes import Wishes, names_something, read_wishes
 from balmcore.display import Display

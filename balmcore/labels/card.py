@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
-from balmcore.advice.safety import Caution, Wearer, cautions
+from balmcore.advice.caution import Caution
+from balmcore.advice.safety import Wearer, cautions
 from balmcore.composition import Composition, percent_text
 from balmcore.display import Display
 from balmcore.errors import Problem

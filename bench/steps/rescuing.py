@@ -10,7 +10,8 @@ from decimal import ROUND_FLOOR, ROUND_HALF_UP, Decimal
 
 from balmcore import units
 from balmcore.advice.brought import brought
-from balmcore.advice.safety import Caution, most_scent
+from balmcore.advice.caution import Caution
+from balmcore.advice.safety import most_scent
 from balmcore.composition import Composition, percent_text
 from balmcore.design.rescue import Rescue, choices, strengthen, wanted_firmness
 from balmcore.errors import Problem

@@ -3,8 +3,9 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from balmcore.advice.caution import LEVELS, Caution
 from balmcore.advice.feel import Scale, feel, scent
-from balmcore.advice.safety import LEVELS, Caution, cautions
+from balmcore.advice.safety import cautions
 from balmcore.advice.shelf_life import Life, life
 from balmcore.advice.structure import Contribution, contributions
 from balmcore.advice.verdict import Verdict, judge

@@ -2,7 +2,8 @@
 
 from decimal import Decimal as D
 
-from balmcore.advice.safety import Level, Wearer, cautions, most_of, most_scent
+from balmcore.advice.caution import Level
+from balmcore.advice.safety import Wearer, cautions, most_of, most_scent
 from balmcore.composition import Composition, set_shares
 from balmcore.tables import shipped
 from balmcore.tests import CoreTestCase
