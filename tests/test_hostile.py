@@ -67,6 +67,8 @@ class HostileTests(TestCase):
     def require_told_above(self, page: str) -> None:
         """What is wrong stands at the top, and each link there leads to a field that is on the page."""
         told = re.search(r'<div class="notice errors".*?</div>', page, re.DOTALL)
+        if '_error">' in page or 'id="plan"' in page:
+            self.assertIsNotNone(told)
         for target in re.findall(r'href="#([^"]+)"', told[0]) if told else ():
             self.assertIn(f'id="{target}"', page)
 

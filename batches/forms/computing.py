@@ -41,6 +41,7 @@ from formulas.models import Version
 from pantry.models import Lot
 from pantry.orders.services import coming_words, on_order, ordered
 from pantry.queries import earliest_best_before, goes_with, paid_for, serving_for, tools
+from workshop.forms import FieldError
 from workshop.models import Preferences
 from workshop.pictures.graph import MIDDLE
 
@@ -88,6 +89,15 @@ class Around:
     missing: Decimal | None = None
 
 
+# What the fields are called on the page, and where they stand there, as far as their ids are other words.
+LABELS = {
+    "resolution": "Scale's step", "pitcher": "Pitcher", "loss": "Stays in the jug", "pour": "Poured at", "room": "Room",
+    "whip": "Whipped", "whipper": "Whipped by", "heating": "Heated", "melting": "Melted", "cooling": "Cooling",
+    "moment": "On the clock", "override_reason": "I know, and why", "fit": "Use up a lot",
+}  # fmt: skip
+PLACES = {"override_reason": "known-why", "fit": "use-up"}
+
+
 @dataclass(frozen=True)
 class PlanForm:
     """The whole form. ``plan`` and what follows are there when everything could be read. ``ticked`` is what goes around
@@ -117,6 +127,20 @@ class PlanForm:
     def with_error(self, problem: Problem) -> "PlanForm":
         """The form with a problem at its place."""
         return replace(self, problems={**self.problems, problem.where or "whole": problem.sentence})
+
+    @property
+    def told_above(self) -> list[FieldError]:
+        """What is wrong anywhere in it, each with where it stands."""
+        found = [
+            FieldError(LABELS.get(name, ""), PLACES.get(name, name) if name in LABELS else "", sentence)
+            for name, sentence in self.problems.items()
+        ]
+        found += [FieldError(f"Container {n + 1}", f"container-{n}", row.problem)
+                  for n, row in enumerate(self.rows) if row.problem]  # fmt: skip
+        for n, finish in enumerate(self.finishes):
+            wrong = [finish.problem, *(row.problem for row in finish.additions)]
+            found += [FieldError(f"Finish {n + 1}", f"finish-name-{n}", said) for said in wrong if said]
+        return found
 
     @property
     def can_be_planned(self) -> bool:

@@ -6,6 +6,7 @@ typed stays in the field.
 
 import math
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
@@ -27,6 +28,15 @@ class Renderer(TemplatesSetting):
     """Every field of every form is drawn by one template."""
 
     field_template_name = "forms/field.html"
+
+
+@dataclass(frozen=True)
+class FieldError:
+    """What is wrong with a field: its name on the page, where it stands, and the sentence."""
+
+    label: str
+    id: str
+    sentence: str
 
 
 class TypedField(forms.CharField):

@@ -1,7 +1,6 @@
 """Small parts that many pages share, each drawn in one place: ``{% options kinds chosen %}``."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
 from datetime import date
 from decimal import Decimal
 from functools import lru_cache
@@ -17,6 +16,7 @@ from django.utils.safestring import SafeString
 from balmcore.advice.claims import claims
 from balmcore.display import Display, figure
 from balmcore.making.cost import Bill
+from workshop.forms import FieldError
 from workshop.forms.days import DayInput
 from workshop.requests.once import new_token
 
@@ -119,20 +119,10 @@ def price_per(bill: Bill, show: Display) -> str:
     return figure(bill.per_100_g / 100 * show.price_grams, 2)
 
 
-@dataclass(frozen=True)
-class FieldError:
-    """What is wrong with a field: its name on the page, where it stands, and the sentence."""
-
-    label: str
-    id: str
-    sentence: str
-
-
 @register.inclusion_tag("partials/errors.html", takes_context=True)
 def errors_here(context: template.Context) -> dict[str, list[FieldError]]:
     """What is wrong in any form of a page, told at its top with links; each stands beside its field as well."""
-    values: Iterable[Any] = context.flatten().values()
-    forms: dict[int, BaseForm] = {id(value): value for value in values if isinstance(value, BaseForm)}
+    forms = {id(form): form for form in _forms_in(context.flatten().values())}
     found: list[FieldError] = []
     for form in forms.values():
         if not form.is_bound or not form.errors:
@@ -142,3 +132,12 @@ def errors_here(context: template.Context) -> dict[str, list[FieldError]]:
             label, at = (f"{field.label}", field.id_for_label) if field else ("", "")
             found += [FieldError(label, at, f"{said}") for said in sentences]
     return {"found": found}
+
+
+def _forms_in(values: Iterable[Any], deep: int = 2) -> Iterator[BaseForm]:
+    """The forms among some values, and in what lists of them hold."""
+    for value in values:
+        if isinstance(value, BaseForm):
+            yield value
+        elif deep and isinstance(value, list | tuple):
+            yield from _forms_in(value, deep - 1)
