@@ -73,6 +73,7 @@ def month(report: Reports) -> None:
     for name, path, aim in paths:
         taken = min(_milliseconds(client, path) for _ in range(5))
         report.line(f"    {name}", taken, aim, "ms", f"{queries(path) - few[path]:+d} queries")
+    report.line("    a notebook of sixty rows, looked at and brought", _notebook(client), 3000, "ms")
     for kind in ("csv", "xlsx"):
         for name in ("pours", "batches", "pantry"):
             start = time.perf_counter()
@@ -83,6 +84,20 @@ def month(report: Reports) -> None:
             report.line(
                 f"    {name} as {kind}, for each 500 rows", taken / max(rows / 500, 1), 300, "ms", f"{rows} rows"
             )
+
+
+def _notebook(client: "Client") -> float:
+    """Sixty pours of five balms as a table: read, shown, and made."""
+    rows = [
+        f"Skerry {n % 5};{n % 28 + 1}/0{n % 9 + 1}/2025;{18 + n % 5} g beeswax, {82 - n % 5} g olive oil;gel;21"
+        for n in range(60)
+    ]
+    table = "\n".join(["Name;Day;Ingredients;Firmness;Tested at", *rows])
+    start = time.perf_counter()
+    assert client.post("/pours/notebook", {"pasted": table}).status_code == 200
+    asked = {"pasted": table, "bring": "1", "take": [str(n) for n in range(1, 61)]}
+    assert client.post("/pours/notebook", asked).status_code == 302
+    return (time.perf_counter() - start) * 1e3
 
 
 def _milliseconds(client: "Client", path: str) -> float:

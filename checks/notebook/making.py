@@ -25,6 +25,7 @@ from workshop.models import Preferences
 from workshop.services import bump_records_revision
 
 FROM = "From a notebook."
+Made = tuple[int, frozenset[tuple[str, Decimal]]]  # a formula's number, and the shares of one of its versions
 HUNDRED = Decimal(100)  # grams of a row that says only percentages
 
 
@@ -49,6 +50,7 @@ def bring(entries: Iterable[Entry], tables: Tables, prefs: Preferences) -> Broug
     """Make all of it, the oldest first. No stock is drawn: what is past was used up then."""
     brought = Brought()
     known: dict[str, Formula] = {}
+    versions: dict[Made, Version] = {}
     rows = [entry for entry in entries if entry.composition is not None and not entry.problem]
     for entry in sorted(rows, key=lambda entry: (entry.day is None, entry.day or timezone.localdate(), entry.number)):
         assert entry.composition is not None
@@ -57,9 +59,11 @@ def bring(entries: Iterable[Entry], tables: Tables, prefs: Preferences) -> Broug
             kind = _kind(entry, tables)
             formula = begin_formula(_free(entry.name), kind, entry.composition, _note(entry))
             known[entry.name.lower()] = formula
+            shares = frozenset((line.key, line.share) for line in entry.composition.lines)
+            versions[formula.pk, shares] = formula.versions.get()
             brought.formulas += 1
             brought.versions += 1
-        version = _version(formula, entry, brought)
+        version = _version(formula, entry, versions, brought)
         if entry.day is not None:
             _pour(version, entry, tables, prefs, brought)
     bump_records_revision()
@@ -85,23 +89,24 @@ def _note(entry: Entry) -> str:
     return f"{FROM} {told}".strip()[:MOST_NOTE]
 
 
-def _version(formula: Formula, entry: Entry, brought: Brought) -> Version:
+def _version(formula: Formula, entry: Entry, known: "dict[Made, Version]", brought: Brought) -> Version:
     """The version with these shares, made where there is none."""
     assert entry.composition is not None
-    wanted = {line.key: line.share for line in entry.composition.lines}
-    for version in formula.versions.prefetch_related("lines"):
-        if {line.ingredient_key: line.share for line in version.lines.all()} == wanted:
-            return version
-    current = formula.versions.get(is_current=True)
-    brought.versions += 1
-    return save_version(formula, entry.composition, seen=current.pk, made_from=current.number, note=_note(entry))
+    made = formula.pk, frozenset((line.key, line.share) for line in entry.composition.lines)
+    if made not in known:
+        current = formula.versions.get(is_current=True)
+        known[made] = save_version(
+            formula, entry.composition, seen=current.pk, made_from=current.number, note=_note(entry)
+        )
+        brought.versions += 1
+    return known[made]
 
 
 def _pour(version: Version, entry: Entry, tables: Tables, prefs: Preferences, brought: Brought) -> None:
     assert entry.composition is not None
     assert entry.day is not None
     batch = _batch(version, entry.composition, entry, tables, prefs)
-    prediction = predict(batch.to_composition(tables, None), batch.overrun)
+    prediction = predict(entry.composition.without_volatiles, batch.overrun)
     kept = keeps(entry.day, entry.composition, {})
     pour = Pour.objects.create(
         batch=batch,
@@ -159,4 +164,4 @@ def _batch(version: Version, composition: Composition, entry: Entry, tables: Tab
         count=1,
         filled=0,
     )
-    return Batch.objects.for_page().get(pk=batch.pk)
+    return batch
