@@ -60,7 +60,8 @@ class BarrierTests(BrowserTestCase):
                  "/pours/compare?pour=1&pour=3&pour=5", "/pours/1/", f"/pours/ladder/{ladder.pk}", "/labels/4/", "/labels/4/pieces",
                  "/labels/people", "/labels/recall/lot/1", "/settings/backups/", "/formulas/read-file",
                  "/formulas/2/v1/card", "/formulas/from-pantry", "/labels/", "/labels/stall", "/formulas/example",
-                 "/bench/example", "/labels/people/1/", "/due", "/find?q=7", "/pantry/count", "/batches/day",
+                 "/bench/example", "/labels/people/1/", "/due", "/find?q=7", "/pantry/count", "/pantry/receive",
+                 "/pours/notebook", "/batches/day",
                  "/pantry/orders", "/labels/market", "/labels/several?pour=1&pour=3", "/pours/year/2", "/pours/1/shown"]  # fmt: skip
         page = self.new_page(axe=True, reduced_motion="reduce")  # colours change at once
         for path in paths:

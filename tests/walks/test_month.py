@@ -135,7 +135,7 @@ class MonthTests(BrowserTestCase):
         for path in (
             "/", "/due", "/formulas/", f"/formulas/{formula}/", f"/formulas/{formula}/versions", "/batches/", "/batches/day",
             f"/batches/{pour.batch_id}/", f"/batches/{pour.batch_id}/method", f"/batches/plan?version={pour.batch.version_id}",
-            "/pantry/", "/pantry/count", "/pantry/orders", "/pantry/containers", "/pours/", f"/pours/{pour.pk}/",
+            "/pantry/", "/pantry/count", "/pantry/receive", "/pantry/orders", "/pantry/containers", "/pours/", f"/pours/{pour.pk}/",
             f"/pours/year/{formula}", "/labels/", "/labels/people", "/labels/market", market.get_absolute_url(),
             f"/labels/{pour.pk}/pieces", f"/labels/several?pour={pour.pk}", "/labels/stall", f"/find?q={LONG[:20]}",
         ):  # fmt: skip
