@@ -14,7 +14,7 @@ from calmtin.refusals import NOTHING_HERE, refuse
 from exchange.beside import trouble
 from workshop.web import Fields, Request, plain_page
 
-FEW_DUE, MOST_DUE = 8, 300  # of each sort on the page of what is due, and where all is asked for
+FEW_DUE, MOST_DUE = 6, 300  # of each sort on the page of what is due, and where all is asked for
 
 
 @require_safe
