@@ -1,7 +1,7 @@
 """How things are said in a sentence: names, lists of names, and how long something takes."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from balmcore.display import figure
 
@@ -27,6 +27,12 @@ def listed(names: Sequence[str]) -> str:
     """Names in a sentence: ``vitamin E and lavender``."""
     small = [in_sentence(name) for name in names]
     return small[0] if len(small) == 1 else ", ".join(small[:-1]) + " and " + small[-1]
+
+
+def called(title: str, names: Mapping[str, Iterable[str]]) -> str:
+    """Which of some things a title begins like, by the words that people call them; empty for none."""
+    low = title.lower().strip()
+    return next((key for key, words in names.items() if low.startswith(tuple(words))), "")
 
 
 def minutes_text(minutes: float) -> str:

@@ -3,10 +3,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from balmcore.advice.caution import Caution, Level
+from balmcore.advice.caution import Caution, Level, by_gravity
 from balmcore.advice.safety import cautions
 from balmcore.composition import Composition
-from balmcore.design.meant import against
 from balmcore.display import CELSIUS, Display
 from balmcore.errors import Problem
 from balmcore.tables import Tables
@@ -16,7 +15,6 @@ from formulas.models import Version
 from pantry.queries import lots_of
 from workshop.models import Preferences
 
-ORDER = (Level.STOP, Level.CARE, Level.NOTE)
 MIN_REASON_LENGTH = 8  # letters that say more than yes
 
 
@@ -56,12 +54,11 @@ def warnings_of(
     """What is to be minded of what a version becomes, by a policy of caution, and with ``tables`` what goes against
     what it is meant for: compositions by the name of the finish, one without a name where there is only one. What is
     not so of all names its finish."""
-    formula = version.formula
-    wearer, meant = formula.to_wearer(policy), version.meant
+    wearer, meant = version.formula.to_wearer(policy), version.meant
     said = {
         name: (
             *cautions(composition, wearer),
-            *(against(composition, meant, formula.to_kind(tables), tables, show) if tables else ()),
+            *(version.against(composition, tables, show) if tables else ()),
         )
         for name, composition in made.items()
     }
@@ -72,7 +69,7 @@ def warnings_of(
             told = caution if everywhere else replace(caution, line=f"{name}: {in_sentence(caution.line)}")
             if told not in found:
                 found.append(told)
-    found.sort(key=lambda caution: ORDER.index(caution.level))
+    found = by_gravity(found)
     return Warned(
         f"{wearer.words}{'; ' + meant.words if meant.words else ''}",
         tuple(caution for caution in found if caution.level is not Level.NOTE),

@@ -8,11 +8,13 @@ from django.db import models
 from django.db.models import Q
 from django.urls import reverse
 
+from balmcore.advice.caution import Caution
 from balmcore.advice.safety import Wearer
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.composition import Line as CompositionLine
-from balmcore.design.meant import SEASONS, SKINS, Meant
+from balmcore.design.meant import SEASONS, SKINS, Meant, against
+from balmcore.display import Display
 from balmcore.tables import Kind, Tables
 from workshop.fields import MeasureField
 
@@ -135,6 +137,10 @@ class Version(models.Model):
     def meant(self) -> Meant:
         """What it is meant for."""
         return Meant(self.vegan, tuple(self.without), self.stock_only, self.skin, self.season)
+
+    def against(self, composition: Composition, tables: Tables, show: Display) -> tuple[Caution, ...]:
+        """What of what it became goes against what it is meant for."""
+        return against(composition, self.meant, self.formula.to_kind(tables), tables, show)
 
     def to_composition(self, tables: Tables) -> Composition:
         """What it consists of. Raises ``Problem`` for an ingredient that the tables do not know."""

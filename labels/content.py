@@ -8,7 +8,6 @@ from balmcore.advice.caution import Level
 from balmcore.advice.claims import Claim, claims
 from balmcore.advice.safety import cautions
 from balmcore.advice.shelf_life import Keeps, keeps
-from balmcore.design.meant import against
 from balmcore.display import CELSIUS, Display, short_day_words
 from balmcore.labels.codes import Code, code
 from balmcore.labels.declaration import Declaration, declare
@@ -192,8 +191,5 @@ def content_of(
         claims(spoken),
         stops,
         kept is not None and not kept.is_wet and kept.until < today,
-        tuple(
-            caution.line
-            for caution in against(composition, pour.batch.version.meant, formula.to_kind(tables), tables, show)
-        ),
+        tuple(caution.line for caution in pour.batch.version.against(composition, tables, show)),
     )

@@ -1,5 +1,6 @@
 """One thing to know of a composition: how grave it is, the line that decides, and the reasons behind it."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
@@ -17,7 +18,6 @@ class Level(StrEnum):
     NOTE = "note"
 
 
-LEVELS = tuple(Level)
 Remedy = tuple[tuple[Ingredient, Decimal], ...]
 
 
@@ -47,3 +47,9 @@ class Caution:
         item, share = self.remedy[0]
         name = in_sentence(item.name)
         return f"Bring {name} to {percent_text(share)} %" if share else f"Take {name} out"
+
+
+def by_gravity(found: Iterable[Caution]) -> list[Caution]:
+    """The gravest first; those of one level stay in their order."""
+    levels = list(Level)
+    return sorted(found, key=lambda caution: levels.index(caution.level))

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from decimal import ROUND_FLOOR, Decimal
 from enum import StrEnum
 
-from balmcore.advice.caution import LEVELS, Caution, Level, Remedy
+from balmcore.advice.caution import Caution, Level, Remedy, by_gravity
 from balmcore.advice.facts import facts
 from balmcore.advice.wearers import AUDIENCES, FOR, ON
 from balmcore.composition import GRID, Composition, Line, percent_text
@@ -75,7 +75,7 @@ def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
         *facts(lines),
     ]
     offered = [replace(c, remedy=()) if any(item in hidden for item, _ in c.remedy) else c for c in found]
-    return tuple(sorted(offered, key=lambda caution: LEVELS.index(caution.level)))
+    return tuple(by_gravity(offered))
 
 
 def over_limit(composition: Composition, wearer: Wearer) -> frozenset[str]:

@@ -40,7 +40,7 @@ def judge(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0)
     """The verdict on a prediction for a kind, temperatures in the maker's unit; ``shift`` are the points that a drop of
     it was firmer than that."""
     firmness = max(0.0, prediction.firmness_at(WINDOW_C) + shift)
-    hold_sentence, holds = judge_hold(prediction, kind, show, shift)
+    hold_c, holds = _reached(prediction, kind, show, shift)
     shown = round(firmness)
     if shown < kind.firm_low:
         headline = f"{_points(kind.firm_low - shown)} too soft for a {in_sentence(kind.name)}"
@@ -55,27 +55,31 @@ def judge(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0)
         word=word(firmness),
         fits=kind.firm_low <= shown <= kind.firm_high and holds,
         headline=headline,
-        hold=hold_sentence,
+        hold=_hold(hold_c, holds, kind, show),
         clear=_clear(prediction, show),
         set=_set(prediction, show),
         skin=_skin(prediction, firmness),
         bleed=_bleed(prediction),
-        hold_c=_reached(prediction, kind, show, shift)[0],
+        hold_c=hold_c,
         holds=holds,
     )
 
 
 def judge_hold(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0) -> tuple[str, bool]:
     """To what heat it holds its shape, in a sentence, and whether that is what the kind asks for."""
-    if kind.hold_firmness is None or kind.hold_temp_c is None:
-        return f"Nothing to hold: a {in_sentence(kind.name)} may flow.", True
-    wanted = show.temp_text(kind.hold_temp_c)
     held, is_met = _reached(prediction, kind, show, shift)
+    return _hold(held, is_met, kind, show), is_met
+
+
+def _hold(held: float | None, is_met: bool, kind: Kind, show: Display) -> str:
+    if kind.hold_firmness is None or kind.hold_temp_c is None:
+        return f"Nothing to hold: a {in_sentence(kind.name)} may flow."
+    wanted = show.temp_text(kind.hold_temp_c)
     if held is None:
-        return f"Does not hold its shape; a {in_sentence(kind.name)} should to {wanted}.", False
+        return f"Does not hold its shape; a {in_sentence(kind.name)} should to {wanted}."
     if is_met:
-        return f"Holds its shape to {show.temp_text(held)}.", True
-    return f"Holds its shape to {show.temp_text(held)} only; {wanted} is wanted.", False
+        return f"Holds its shape to {show.temp_text(held)}."
+    return f"Holds its shape to {show.temp_text(held)} only; {wanted} is wanted."
 
 
 def _reached(prediction: Prediction, kind: Kind, show: Display, shift: float) -> tuple[float | None, bool]:

@@ -60,22 +60,22 @@ def against(
     kind: Kind,
     tables: Tables,
     show: Display,
-    held: frozenset[str] | None = None,
+    only: frozenset[Ingredient] | None = None,
 ) -> tuple[Caution, ...]:
-    """What of a composition goes against what it is meant for; ``held`` are the keys of what is in stock, for those
-    that are to be made of that alone."""
+    """What of a composition goes against what it is meant for; ``only`` is what is in stock, for those that are
+    to be made of that alone."""
     used = tuple(line.ingredient for line in composition.lines if line.share)
     if not used:
         return ()
     return (
-        *_wishes(used, meant, tables, held),
+        *_wishes(used, meant, tables, only),
         *_skin(composition, meant, kind),
         *_season(composition, meant, kind, show),
     )
 
 
 def _wishes(
-    used: tuple[Ingredient, ...], meant: Meant, tables: Tables, held: frozenset[str] | None
+    used: tuple[Ingredient, ...], meant: Meant, tables: Tables, only: frozenset[Ingredient] | None
 ) -> Iterator[Caution]:
     bars = {word: read_wishes(tables, False, (word,)) for word in meant.without if names_something(word, tables)}
     vegan = Wishes(vegan=True)
@@ -83,7 +83,7 @@ def _wishes(
         why = [f"not without {word}" for word, wish in bars.items() if not wish.allow(item)]
         if meant.vegan and not vegan.allow(item):
             why.append("not vegan" if item.vegan == "no" else "vegan only if the supplier says so")
-        if meant.stock_only and held is not None and item.key not in held:
+        if meant.stock_only and only is not None and item not in only:
             why.append("not in stock")
         if why:
             text = f"It is meant to be {meant.words}."

@@ -18,6 +18,7 @@ from balmcore.errors import Problem
 from balmcore.recipes.picking import picked
 from balmcore.recipes.reading import composition, read
 from balmcore.tables import Ingredient, Tables
+from balmcore.wording import called
 
 MOST_ENTRIES, LONGEST_NOTES = 400, 3000
 # What a column can be, with what people call it; a column that is named like an ingredient holds its amounts.
@@ -108,7 +109,7 @@ def columns_of(header: Sequence[str], tables: Tables, chosen: Sequence[str] = ()
     """What each column is: as it was chosen, else by what it is called. A title is given once: the first has it."""
     found: list[Column] = []
     for at, title in enumerate(header):
-        role = chosen[at] if at < len(chosen) and chosen[at] in ROLES else _role(title)
+        role = chosen[at] if at < len(chosen) and chosen[at] in ROLES else called(title, CALLED)
         item = None
         if role == "of" or (role == "" and at >= len(chosen)):
             item, said = _item(title, tables)
@@ -119,11 +120,6 @@ def columns_of(header: Sequence[str], tables: Tables, chosen: Sequence[str] = ()
             continue
         found.append(Column(title, role))
     return tuple(found)
-
-
-def _role(title: str) -> str:
-    low = title.lower().strip()
-    return next((role for role, words in CALLED.items() if any(low.startswith(word) for word in words)), "")
 
 
 def _item(title: str, tables: Tables) -> tuple[Ingredient | None, str]:
@@ -230,15 +226,13 @@ class _Reader:
         """The amount of a cell, and whether it was written as a weight."""
         text = cell.rstrip("% ").strip()
         if re.search(r"[a-zA-Z]", text):
-            item = column.item
-            density = item.density_g_ml if item else None
+            density = column.item.density_g_ml if column.item else None
             return units.mass_g(text, self.mass_unit, self.kitchen, density), True
         amount = units.number(text)
         if amount < 0:
             raise Problem(f"“{cell[:40]}” of {column.title} is less than nothing.")
         named = UNIT.search(column.title)
-        is_mass = bool(named) and named[1].lower() not in ("%", "percent") if named else False
-        return amount, is_mass
+        return amount, named is not None and named[1].lower() not in ("%", "percent")
 
     def _day(self, text: str) -> dict[str, Any]:
         day = read_day(text, self.order)

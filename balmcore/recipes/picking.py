@@ -10,7 +10,7 @@ from balmcore.recipes.words.names import clean, exactly, names_known
 from balmcore.tables import ROLES, Tables
 
 NEAR, LONGEST = 70, 120  # likeness in percent from which a name is worth proposing; letters that are read
-WITHIN = 3
+OTHER_NAME, WITHIN, NOWHERE = 2, 3, 4  # how far from a name letters stand, as _how_far says
 HIDDEN = "aroma"  # stands in declarations alone
 
 
@@ -23,14 +23,14 @@ def offered(
     if not wanted:
         return []
     names = _names(tables, others or {}, roles)
-    also: dict[str, str] = {}
+    others_of = {key: tables.ingredients[key].inci.lower() for key in names if key in tables.ingredients}
     for name, key in names_known(tables).items():
-        also[key] = f"{also.get(key, '')} {name}"
-    held = [key for key, name in names.items() if wanted in f"{name} {_inci(key, tables)} {also.get(key, '')}".lower()]
-    if held:
-        far = {key: _how_far(wanted, names[key], f"{_inci(key, tables)} {also.get(key, '')}".lower()) for key in held}
-        if min(far.values()) < WITHIN:
-            held = [key for key in held if far[key] < WITHIN]
+        if key in others_of:
+            others_of[key] += f" {name}"
+    far = {key: _how_far(wanted, name.lower(), others_of.get(key, "")) for key, name in names.items()}
+    nearest = min(far.values(), default=NOWHERE)
+    if nearest < NOWHERE:
+        held = [key for key in names if far[key] <= max(nearest, OTHER_NAME)]
         return sorted(held, key=lambda key: (far[key], _role(key, tables), names[key]))
     lower = {key: name.lower() for key, name in names.items()}
     return [key for _, _, key in process.extract(wanted, lower, scorer=fuzz.WRatio, limit=8, score_cutoff=NEAR)]
@@ -61,12 +61,14 @@ def picked(text: str, tables: Tables, others: Mapping[str, str] | None = None, r
 
 
 def _how_far(wanted: str, name: str, others: str) -> int:
-    """How far from its name the letters stand: at its beginning, at that of a word of it, of another name of it, or
-    only :data:`WITHIN` a word."""
+    """How far from its name the letters stand: at its beginning, at that of a word of it, of another name of it,
+    within a word, or nowhere."""
     begins = rf"\b{re.escape(wanted)}"
-    if name.lower().startswith(wanted):
+    if name.startswith(wanted):
         return 0
-    return 1 if re.search(begins, name.lower()) else 2 if re.search(begins, others) else WITHIN
+    if re.search(begins, name):
+        return 1
+    return OTHER_NAME if re.search(begins, others) else WITHIN if wanted in f"{name} {others}" else NOWHERE
 
 
 def _names(tables: Tables, others: Mapping[str, str], roles: Collection[str]) -> dict[str, str]:

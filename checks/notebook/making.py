@@ -59,8 +59,7 @@ def bring(entries: Iterable[Entry], tables: Tables, prefs: Preferences) -> Broug
             kind = _kind(entry, tables)
             formula = begin_formula(_free(entry.name), kind, entry.composition, _note(entry))
             known[entry.name.lower()] = formula
-            shares = frozenset((line.key, line.share) for line in entry.composition.lines)
-            versions[formula.pk, shares] = formula.versions.get()
+            versions[_made(formula, entry.composition)] = formula.versions.get()
             brought.formulas += 1
             brought.versions += 1
         version = _version(formula, entry, versions, brought)
@@ -89,10 +88,14 @@ def _note(entry: Entry) -> str:
     return f"{FROM} {told}".strip()[:MOST_NOTE]
 
 
-def _version(formula: Formula, entry: Entry, known: "dict[Made, Version]", brought: Brought) -> Version:
+def _made(formula: Formula, composition: Composition) -> Made:
+    return formula.pk, frozenset((line.key, line.share) for line in composition.lines)
+
+
+def _version(formula: Formula, entry: Entry, known: dict[Made, Version], brought: Brought) -> Version:
     """The version with these shares, made where there is none."""
     assert entry.composition is not None
-    made = formula.pk, frozenset((line.key, line.share) for line in entry.composition.lines)
+    made = _made(formula, entry.composition)
     if made not in known:
         current = formula.versions.get(is_current=True)
         known[made] = save_version(

@@ -9,7 +9,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_safe
 
 from balmcore import units
-from balmcore.design.meant import against
 from balmcore.errors import Problem
 from balmcore.labels.card import Card
 from balmcore.labels.card import card as card_of
@@ -61,7 +60,7 @@ def _card(request: Request, version: Version) -> tuple[Card, str, str]:
         formula.to_wearer(prefs.scent_policy),
         prefs.cool_room_c,
         prefs.show,
-        against(composition, version.meant, kind, request.tables, prefs.show),
+        version.against(composition, request.tables, prefs.show),
     )
     return found, text, said
 

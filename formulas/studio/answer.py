@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from balmcore.advice.caution import LEVELS, Caution
+from balmcore.advice.caution import Caution, by_gravity
 from balmcore.advice.feel import Scale, feel, scent
 from balmcore.advice.safety import cautions
 from balmcore.advice.shelf_life import Life, life
@@ -107,12 +107,12 @@ def answer(state: State, trail: Trail, kind: Kind, prefs: Preferences, tool: Too
     prediction.look_up((WINDOW_C, SKIN_C, *prefs.rooms))
     verdict = judge(prediction, kind, prefs.show)
     drawn = curve(prediction, kind, prefs.show, prefs.rooms, others, told=marks(prediction, verdict, prefs.show))
-    held = state.wish.held if state.wish else None
-    found = (
-        *cautions(composition, state.to_wearer(prefs.scent_policy)),
-        *against(composition, state.meant, kind, state.tables, prefs.show, held),
+    found = by_gravity(
+        (
+            *cautions(composition, state.to_wearer(prefs.scent_policy)),
+            *against(composition, state.meant, kind, state.tables, prefs.show, state.wish.wishes.only),
+        )
     )
-    found = tuple(sorted(found, key=lambda caution: LEVELS.index(caution.level)))
     places = {
         "": ("the window's", WINDOW_C),
         "cool": ("a cool room's", prefs.cool_room_c),

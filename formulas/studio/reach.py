@@ -13,7 +13,6 @@ from balmcore.display import Display, figure
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Kind, Role
-from formulas.studio import wishing
 from formulas.studio.offers import Offer, offered
 from formulas.studio.state import State
 from formulas.studio.wishing import WishForm
@@ -102,7 +101,7 @@ def _lots(state: State, show: Display) -> list[tuple[str, str]]:
 
 def _as_typed(data: Fields, chosen: Kind, state: State, show: Display) -> ReachTool:
     """The fields. A kind newly chosen brings its own window; otherwise what was typed stands."""
-    wish = state.wish or wishing.read(data, state.tables)
+    wish = state.wish
     problems = {"wish": wish.problem} if wish.problem else {}
     if chosen.key != data.text("reach_was"):
         hold = "" if chosen.hold_firmness is None else figure(chosen.hold_firmness)

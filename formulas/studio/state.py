@@ -76,7 +76,7 @@ class State:
     why_at: str = ""
     of: str = "whole"
     held: tuple[str, ...] = ()
-    wish: WishForm | None = None
+    wish: WishForm = wishing.NOTHING
     skin: str = ""
     season: str = ""
 
@@ -92,7 +92,7 @@ class State:
     @property
     def meant(self) -> Meant:
         """What it is meant for."""
-        return self.wish.meant(self.skin, self.season) if self.wish else Meant()
+        return self.wish.meant(self.skin, self.season)
 
     def free(self, composition: Composition, moving: str = "") -> Composition:
         """A composition in which what the held groups keep is locked; see ``hold_groups``."""
@@ -111,9 +111,8 @@ class State:
     @property
     def problems(self) -> list[str]:
         """Every sentence that stands in the form."""
-        wish = self.wish.problem if self.wish else ""
         return [typed.problem for typed in self.lines if typed.problem] + [
-            said for said in (self.problem, wish) if said
+            said for said in (self.problem, self.wish.problem) if said
         ]
 
     @property

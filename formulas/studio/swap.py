@@ -7,7 +7,6 @@ from balmcore.design.substitution import stand_ins, substitute
 from balmcore.errors import Problem
 from balmcore.recipes.picking import picked
 from balmcore.tables import Ingredient, Kind, Role
-from formulas.studio import wishing
 from formulas.studio.offers import Offer, offered
 from formulas.studio.state import State
 from formulas.studio.wishing import WishForm
@@ -40,7 +39,7 @@ class SwapTool:
 def swap(data: Fields, state: State, kind: Kind, prefs: Preferences) -> SwapTool:
     """The tool for the state as it is now."""
     composition, tables = state.composition, state.tables
-    wish = state.wish or wishing.read(data, tables)
+    wish = state.wish
     problems = {"wish": wish.problem} if wish.problem else {}
     shares = {line.ingredient: line.share for line in composition.lines}
     lines = tuple(item for item in shares if shares[item] and item.role != Role.EXTRA)

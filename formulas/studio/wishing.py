@@ -24,11 +24,13 @@ class WishForm:
     problem: str
     choices: list[str]
     wishes: Wishes
-    held: frozenset[str] | None = None
 
     def meant(self, skin: str, season: str) -> Meant:
         """What is wished, for a skin and a season."""
         return Meant(self.vegan, self.without, self.stock_only, skin, season)
+
+
+NOTHING = WishForm(False, False, (), "", "", [], Wishes())
 
 
 def kept(meant: Meant, tables: Tables) -> WishForm:
@@ -45,7 +47,6 @@ def kept(meant: Meant, tables: Tables) -> WishForm:
         problem,
         wish_words(tables),
         read_wishes(tables, meant.vegan, without, only),
-        None if only is None else frozenset(only),
     )
 
 
@@ -67,8 +68,8 @@ def read(data: Fields, tables: Tables) -> WishForm:
         except Problem as refusal:
             left.append(word)
             problem = refusal.sentence
-    only = stocked(tables) if data.text("stock_only") else None
     try:
+        only = stocked(tables) if data.text("stock_only") else None
         wishes = read_wishes(tables, bool(data.text("vegan")), without, only)
     except Problem as refusal:  # a token of a forged form
         problem, wishes, without = refusal.sentence, Wishes(), []
@@ -80,5 +81,4 @@ def read(data: Fields, tables: Tables) -> WishForm:
         problem,
         wish_words(tables),
         wishes,
-        None if only is None else frozenset(only),
     )

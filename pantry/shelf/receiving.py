@@ -7,6 +7,7 @@ from django.db import transaction
 
 from balmcore.errors import Problem
 from balmcore.tables import Container, Tables
+from balmcore.wording import called
 from pantry.forms import ReceiveForm
 from pantry.models import Lot
 from pantry.services import receive
@@ -84,11 +85,10 @@ def _laid(rows: Sequence[Sequence[str]]) -> list[LotRow]:
     """Pasted rows in our columns: by their names where the first row has them, else in our order."""
     if not rows:
         return []
-    head = [cell.lower().strip() for cell in rows[0]]
     places: dict[str, int] = {}
-    for at, word in enumerate(head):
-        named = next((name for name, words in CALLED.items() if any(word.startswith(each) for each in words)), "")
-        places.setdefault(named, at) if named else None
+    for at, title in enumerate(rows[0]):
+        if name := called(title, CALLED):
+            places.setdefault(name, at)
     if len(places) > 1 and "item" in places:
         body = rows[1:]
     else:
