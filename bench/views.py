@@ -143,6 +143,8 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
         rehearsing.follow(after)
     elif data.text("do", 20) in actions.WEIGHED:
         live_readings.begin_next(after, before.here.step, raw_g)
+    elif after.weighing != before.weighing:
+        live_readings.begin_again(after, before, readings)
     if request.htmx:
         return _page(request, after)
     return redirect(f"{_address(after)}?{urlencode({'step': led_to})}" if led_to else _address(after))
@@ -177,7 +179,10 @@ def zero(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     data = Fields(request.POST)
     found = _open(request, pk, is_rehearsal, data.text("step", 120))
     is_counted, by_itself = bool(data.text("counts", 5)), bool(data.text("by_itself", 5))
-    raw_g = live_readings.steady_raw(instruments.readings())
+    readings = instruments.readings()
+    if by_itself and not live_readings.begins_by_itself(found, readings):
+        return HttpResponse(status=204)
+    raw_g = live_readings.steady_raw(readings)
     instruments.begin_weighing(found.weighing, None if is_counted else raw_g, is_counted, not by_itself)
     return HttpResponse(status=204)
 

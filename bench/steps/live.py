@@ -180,8 +180,8 @@ def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
         said["there"] = False
     if found.asks:  # what stands there is no part of the line until that is said
         said |= {"filled": 0.0, "words": "", "over": False}
-    if found.begins:
-        said["begins"] = True
+    if found.begins:  # what is poured before it has begun would be no part of it
+        said |= {"begins": True, "number": "–", "words": BEGINS, "there": False, "filled": 0.0, "over": False}
     if has_begun and reading.zero_g > float(at.resolution_g) * NEAR_ZERO_STEPS:
         said["zero"] = f"{at.show.mass_text(reading.zero_g)} stood on it and are taken off"
     return said
@@ -210,6 +210,31 @@ def begin_next(bench: Bench, before: BenchStep, raw_g: float | None) -> None:
     step = bench.here.step
     if step.is_weighing and raw_g is not None:
         instruments.begin_weighing(bench.weighing, raw_g, is_sure=is_same_vessel(before, step))
+
+
+def begin_again(bench: Bench, before: Bench, readings: Mapping[str, Reading]) -> None:
+    """Let the weighing that took another's place go on from where that one stood, where nothing was poured since: of an
+    empty pan nobody said that the vessel stands on it."""
+    reading, raw_g = readings.get("scale"), steady_raw(readings)
+    old, new = before.here.step, bench.here.step
+    if reading is None or raw_g is None or not (old.is_weighing and new.is_weighing and is_same_vessel(old, new)):
+        return
+    # What was asked for a moment ago counts, though the scale may not have been read since.
+    wanted = instruments.weighing_asked()
+    zero_g = reading.zero_g if wanted.name != before.weighing or wanted.raw_g is None else wanted.raw_g
+    stood_g = reading.zero_g if reading.weighing == before.weighing else zero_g
+    nothing = float(NEAR_STEPS * bench.batch.resolution_g)
+    if abs(raw_g - stood_g) <= nothing:
+        instruments.begin_weighing(bench.weighing, raw_g, is_sure=zero_g > nothing)
+
+
+def begins_by_itself(bench: Bench, readings: Mapping[str, Reading]) -> bool:
+    """Whether the weighing of a bench can begin without a word: not twice, as two devices may look on, and not once
+    something was poured."""
+    reading = readings.get("scale")
+    if reading is None or reading.value is None or reading.trouble(now()) or reading.weighing == bench.weighing:
+        return False
+    return "begins" in _pan(keep(bench), reading, Decimal(str(round(reading.value, 4))))
 
 
 def steady_raw(readings: Mapping[str, Reading]) -> float | None:

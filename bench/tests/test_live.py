@@ -85,6 +85,10 @@ class LiveTests(BenchTestCase):
                 self.do("weigh", 400, grams="17.1 g", weighing=name)
                 self.assertContains(self.page, said, status_code=400)
         self.assertIsNone(self.grams("beeswax_yellow"))
+        # Until it has begun nothing that could be taken for its weight is shown.
+        said = self.live(scale=Reading(0.1, "", now(), is_steady=True))["scale"]
+        self.assertEqual((said["number"], said["there"]), ("–", False))
+        self.assertIn("do not pour yet", said["words"])
 
     def test_the_next_line_begins_at_what_stood_there_then(self) -> None:
         """Taken at 17.1 g with 300 g subtracted: the next begins at 317.1 g; typed while it moves, it is asked about."""
@@ -97,14 +101,10 @@ class LiveTests(BenchTestCase):
         after = self.page.context["bench"].weighing
         wanted = zero_asked(folder)
         self.assertEqual((wanted.name, wanted.raw_g, wanted.is_sure), (after, 317.1, True))
-        for posted, counted, sure in (
-            ({}, False, True),
-            ({"counts": "1"}, True, True),
-            ({"by_itself": "1"}, False, False),
-        ):
+        for posted, counted in (({}, False), ({"counts": "1"}, True)):
             self.client.post(f"{self.path}zero", {"step": self.step, **posted})
             wanted = zero_asked(folder)
-            self.assertEqual((wanted.raw_g, wanted.is_counted, wanted.is_sure), (None, counted, sure))
+            self.assertEqual((wanted.raw_g, wanted.is_counted, wanted.is_sure), (None, counted, True))
         said = self.live(scale=Reading(3.0, "", now(), is_steady=True))["scale"]
         self.assertEqual((said["number"], said["there"]), ("–", False))
         self.assertIn("do not pour yet", said["words"])
@@ -112,6 +112,44 @@ class LiveTests(BenchTestCase):
         with mock.patch("instruments.services.readings", return_value={"scale": steady}):
             self.client.post(f"{self.path}zero", {"step": self.step})
         self.assertEqual(zero_asked(folder).raw_g, 302.0)
+
+    def test_an_empty_pan_begins_once_and_not_after_something_was_poured(self) -> None:
+        """By itself: neither while it moves, nor with something on it, nor a second time by another device."""
+        self.do("done")
+        folder, name = own_folder(self), self.page.context["bench"].weighing
+        for reading, begins in (
+            (Reading(0.2, "", now()), False),
+            (Reading(4.0, "", now(), is_steady=True), False),
+            (Reading(0.2, "", now(), is_steady=True, weighing=name), False),
+            (Reading(0.2, "", now(), is_steady=True), True),
+            (Reading(0.1, "", now(), is_steady=True), False),  # the other device, before the first was heard
+        ):
+            before = zero_asked(folder)
+            with mock.patch("instruments.services.readings", return_value={"scale": reading}):
+                self.client.post(f"{self.path}zero", {"step": self.step, "by_itself": "1"})
+            after = zero_asked(folder)
+            self.assertEqual(after != before, begins, reading)
+        self.assertEqual((after.name, after.raw_g, after.is_sure), (name, 0.2, False))
+
+    def test_a_line_opened_again_goes_on_from_where_the_pot_stands(self) -> None:
+        """As the rest grows with what was over: at 450.5 g with nothing poured since, not with something on it."""
+        self.do("done")
+        self.do("weigh", grams="17.1 g")
+        self.do("weigh", grams=f"{self.page.context['view'].left_g * 2} g")
+        folder = own_folder(self)
+        for grams, begins in ((9.0, False), (0.1, True)):
+            before = self.page.context["bench"].weighing
+            reading = Reading(grams, "", now(), is_steady=True, zero_g=450.4, weighing=before)
+            with mock.patch("instruments.services.readings", return_value={"scale": reading}):
+                self.do("rescale")
+            self.assertEqual(self.step, "weigh:beeswax_yellow")
+            self.assertEqual(zero_asked(folder) is not None, begins, grams)
+            if not begins:
+                self.do("undo")
+        wanted = zero_asked(folder)
+        self.assertEqual(
+            (wanted.name, wanted.raw_g, wanted.is_sure), (self.page.context["bench"].weighing, 450.5, True)
+        )
 
     def test_the_thermometer_is_drawn_over_the_course(self) -> None:
         """On the bath: how long, and a trail inside the strip; stuck for minutes it is doubted; elsewhere silent."""

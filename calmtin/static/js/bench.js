@@ -1,12 +1,13 @@
 /* The bench: polls scale and thermometer, runs timers, and accepts by space or a steady reading.
    Every word and every number comes from the server; nothing is worked out here. */
-const EVERY_MS = 250, HIDDEN_MS = 2000, PATIENCE_MS = 4000, STEADY_MS = 1200, FRESH_MS = 700;
+const EVERY_MS = 250, HIDDEN_MS = 2000, PATIENCE_MS = 4000, STEADY_MS = 1200, FRESH_MS = 700, BEGUN_MS = 1500;
 let scale = null;
 let steadySince = 0;
 let acceptedFor = "";
-let begunFor = "";
+let begunAt = 0;
 let waitingFor = ""; // the weighing that was accepted, and waits for its pan to come to rest
 let waitingSince = 0;
+let taking = ""; // the weighing whose figure is on its way to the server
 let failures = 0;
 const told = new Set();
 
@@ -33,10 +34,10 @@ function drawScale(said) {
   put("scale-asked", said.asks || "");
   document.getElementById("scale-ask").hidden = !said.asks;
   document.getElementById("begin-counted").hidden = !said.counts;
-  // An empty pan is begun on without a question.
-  if (said.begins && begunFor !== bench().dataset.weighing) {
-    begunFor = bench().dataset.weighing;
-    document.getElementById("zero").requestSubmit(document.getElementById("begin-by-itself"));
+  // An empty pan is begun on without a question. It is a click, as htmx sends no button that was not clicked.
+  if (said.begins && Date.now() - begunAt > BEGUN_MS) {
+    begunAt = Date.now();
+    document.getElementById("begin-by-itself").click();
   }
   takeWhenSteady(said);
   acceptWhenSteady(said);
@@ -59,14 +60,18 @@ function take(said) {
   weighing.value = bench().dataset.weighing;
   field.value = `${said.grams} g`;
   waitingFor = "";
-  // Refused, as it moved just then, it goes on to wait.
-  const name = weighing.value;
-  document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    weighing.value = field.value = "";
-    if (detail.xhr.status === 400) [waitingFor, waitingSince] = [name, Date.now()];
-  }, { once: true });
+  taking = weighing.value;
   document.getElementById("accept").click();
 }
+
+/* Refused, as it moved just then, it goes on to wait; not heard at all, it is taken again. */
+document.addEventListener("htmx:afterRequest", ({ detail }) => {
+  if (!taking || detail.requestConfig.elt.id !== "step-form") return;
+  for (const id of ["weighing", "grams"]) if (document.getElementById(id)) document.getElementById(id).value = "";
+  if (detail.xhr.status === 400) [waitingFor, waitingSince] = [taking, Date.now()];
+  else [acceptedFor, steadySince] = ["", 0];
+  taking = "";
+});
 
 function acceptWhenSteady(said) {
   const wanted = document.getElementById("when-steady");
