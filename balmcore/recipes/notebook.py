@@ -13,7 +13,7 @@ from typing import Any
 from balmcore import units
 from balmcore.composition import Composition, Line, normalise
 from balmcore.days import read_day
-from balmcore.display import DAY_FIRST
+from balmcore.display import DAY_FIRST, mass_words
 from balmcore.errors import Problem
 from balmcore.recipes.picking import picked
 from balmcore.recipes.reading import composition, read
@@ -54,7 +54,14 @@ VERDICTS = {
     "drop": ("drop", "no", "never", "bad", "failed"),
     "change": ("change", "adjust", "almost", "nearly", "too "),
 }
-UNIT = re.compile(r"\s*[(\[]?\s*(g|grams?|%|percent|oz)\s*[)\]]?\s*$", re.IGNORECASE)
+# A word beside others, or in brackets: a name may end in any of these letters.
+UNIT = re.compile(
+    r"(?:\s+|\s*[(\[]\s*)(g|grams?|kg|%|percent|parts?|oz|ounces?|lbs?|ml|tsp|tbsp|cups?|drops?)\s*[)\]]?\s*$",
+    re.IGNORECASE,
+)
+PERCENT, PARTS = "percent", "parts"
+SHARES = {"%": PERCENT, "percent": PERCENT, "part": PARTS, "parts": PARTS}
+UNTOLD_G = Decimal(100)  # a melt is so large where its row does not say
 
 
 @dataclass(frozen=True)
@@ -70,7 +77,7 @@ class Column:
 @dataclass(frozen=True)
 class Entry:
     """A row: what becomes of it. ``problem`` is why nothing can, ``said`` what was doubted or goes into the notes;
-    ``grams`` of it all where they were written, ``thumb`` a word of ours, ``cooled`` a place or empty."""
+    ``grams`` of it all where it was weighed, ``thumb`` a word of ours, ``cooled`` a place or empty."""
 
     number: int
     name: str = ""
@@ -165,7 +172,7 @@ class _Reader:
         """One row read cell by cell."""
         named = [(column, row[at].strip()) for at, column in enumerate(self.columns) if at < len(row)]
         cells = {column.role: cell for column, cell in named if column.role}
-        amounts = [(column, cell) for column, cell in named if column.role == "of" and cell]
+        amounts = [(column, cell) for column, cell in named if column.role == "of" and cell.strip("-–— ")]
         found = Entry(number, " ".join(cells.get("name", "").split())[:120])
         said: list[str] = []
         if not found.name:
@@ -175,7 +182,14 @@ class _Reader:
         except Problem as problem:
             return replace(found, problem=problem.sentence, said=tuple(said))
         kept = [cells["notes"]] if cells.get("notes") else []
+        for column, cell in named:
+            if column.said and cell:
+                said.append(f"“{column.title[:40]}” is not taken: {cell[:40]} goes into the notes.")
+                kept.append(f"{column.title}: {cell}.")
         found = _sense(self._typed(found, cells, said, kept), cells, said, kept)
+        if found.is_pour and found.grams is None:
+            said.append(f"How much it was is not said: taken as {mass_words(UNTOLD_G)}.")
+            kept.append(said[-1])
         return replace(found, notes=" ".join(dict.fromkeys(kept))[:LONGEST_NOTES], said=tuple(said))
 
     def _typed(self, found: Entry, cells: Mapping[str, str], said: list[str], kept: list[str]) -> Entry:
@@ -199,7 +213,7 @@ class _Reader:
     def _made(self, text: str, amounts: Sequence[tuple[Column, str]], said: list[str]) -> dict[str, Any]:
         """What it is made of, and of how many grams where those are told."""
         parts: dict[Ingredient, Decimal] = {}
-        are_grams = False
+        is_weighed, shares = False, set[str]()
         if text:
             reading = read(_in_lines(text), self.kitchen, tables=self.tables)
             lost = [line.text for line in reading.lines if not line.is_counted and not line.is_out]
@@ -208,31 +222,38 @@ class _Reader:
             said += [doubt.asks for line in reading.lines for doubt in line.doubts]
             said += list(reading.doubts)
             parts = {line.ingredient: line.share for line in composition(reading).lines}
-            are_grams = "%" not in text
-        for column, cell in amounts:
+            is_weighed = reading.total_g is not None
+            if not is_weighed:
+                shares = {PARTS if any(line.unit == "part" for line in reading.lines) else PERCENT}
+        written = [(column, cell, _unit(cell, column.title)) for column, cell in amounts]
+        shares |= {unit for _, _, unit in written if unit in SHARES}
+        is_weighed = is_weighed or any(unit and unit not in SHARES for _, _, unit in written)
+        ways = [*sorted(shares), *(["grams"] if is_weighed else []), *(["columns"] if PARTS in shares and text else [])]
+        if len(ways) > 1 and written:
+            raise Problem(f"Some of it is in {', and some in '.join(ways)}: write all of it in one way.")
+        for column, cell, unit in written:
             assert column.item is not None
-            grams, is_mass = self._amount(cell, column)
-            are_grams = are_grams or is_mass
-            if grams:
-                parts[column.item] = parts.get(column.item, Decimal(0)) + grams
+            if is_weighed and not unit:
+                unit = self.mass_unit
+                said.append(f"“{cell[:40]}” of {column.title} has no unit: taken as {unit}.")
+            amount = self._amount(cell, column, unit)
+            parts[column.item] = parts.get(column.item, Decimal(0)) + amount
         total = sum(parts.values(), Decimal(0))
         if total <= 0:
             raise Problem("Nothing is in it: no ingredient has an amount.")
         whole = normalise(Composition(tuple(Line(item, amount / total) for item, amount in parts.items() if amount)))
-        is_percent = not are_grams or abs(total - 100) < Decimal("0.5")
-        return {"composition": whole, "grams": None if is_percent else round(total, 6)}
+        return {"composition": whole, "grams": round(total, 6) if is_weighed else None}
 
-    def _amount(self, cell: str, column: Column) -> tuple[Decimal, bool]:
-        """The amount of a cell, and whether it was written as a weight."""
-        text = cell.rstrip("% ").strip()
-        if re.search(r"[a-zA-Z]", text):
-            density = column.item.density_g_ml if column.item else None
-            return units.mass_g(text, self.mass_unit, self.kitchen, density), True
-        amount = units.number(text)
+    def _amount(self, cell: str, column: Column, unit: str) -> Decimal:
+        """The amount of a cell: grams of a weight, else the figure that stands there."""
+        item = column.item
+        if not unit or unit in SHARES or item is None:
+            amount = units.number(re.sub(r"\s*(%|percent|parts?)$", "", cell, flags=re.IGNORECASE))
+        else:
+            amount = units.mass_g(cell, unit, self.kitchen, item.density_g_ml, item.bulk_density_g_ml)
         if amount < 0:
             raise Problem(f"“{cell[:40]}” of {column.title} is less than nothing.")
-        named = UNIT.search(column.title)
-        return amount, named is not None and named[1].lower() not in ("%", "percent")
+        return amount
 
     def _day(self, text: str) -> dict[str, Any]:
         day = read_day(text, self.order)
@@ -249,6 +270,14 @@ class _Reader:
         if not word:
             raise Problem(f"“{text[:40]}” is no word for firmness here: {', '.join(self.firmness_words)}.")
         return {"thumb": word}
+
+
+def _unit(cell: str, title: str) -> str:
+    """The unit of an amount: its own goes before that of its column. Empty for neither."""
+    own = re.search(r"[a-zA-Z%][a-zA-Z. ]*$", cell)
+    of_title = UNIT.search(title)
+    named = (own[0] if own else of_title[1] if of_title else "").strip().lower()
+    return SHARES.get(named, named)
 
 
 def _noted(role: str, text: str) -> str:

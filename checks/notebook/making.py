@@ -14,7 +14,7 @@ from balmcore.composition import Composition
 from balmcore.making.pot import pour_temperature
 from balmcore.making.scaling import filled_density
 from balmcore.physics.firmness import WINDOW_C, predict
-from balmcore.recipes.notebook import Entry
+from balmcore.recipes.notebook import UNTOLD_G, Entry
 from balmcore.tables import Kind, Tables
 from batches.models import LADDER_CUP, Batch, BatchContainer, BatchLine
 from checks.services import Test, record_check
@@ -26,7 +26,6 @@ from workshop.services import bump_records_revision
 
 FROM = "From a notebook."
 Made = tuple[int, frozenset[tuple[str, Decimal]]]  # a formula's number, and the shares of one of its versions
-HUNDRED = Decimal(100)  # grams of a row that says only percentages
 
 
 @dataclass
@@ -134,7 +133,7 @@ def _pour(version: Version, entry: Entry, tables: Tables, prefs: Preferences, br
 def _batch(version: Version, composition: Composition, entry: Entry, tables: Tables, prefs: Preferences) -> Batch:
     """A melt of that day, weighed as it was written; its containers are not known."""
     assert entry.day is not None
-    total = entry.grams or HUNDRED
+    total = entry.grams or UNTOLD_G
     batch = Batch.objects.create(
         version=version,
         state=Batch.State.POURED,

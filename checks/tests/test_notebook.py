@@ -48,7 +48,35 @@ class NotebookTests(TestCase):
         self.assertContains(page, "“01/06/2099” is still to come.")
         self.assertEqual(entries[1].notes, "How it cooled: windowsill. Verdict: dunno.")
         self.assertEqual(entries[2].notes, "Never made. Firmness: bar.")
-        self.assertEqual((entries[0].grams, entries[1].grams), (None, D("150.000000")))
+        self.assertEqual((entries[0].grams, entries[1].grams), (D("100.000000"), D("150.000000")))
+
+    def test_an_amount_has_its_own_unit_else_its_column_s_else_none(self) -> None:
+        """Ounces of a column are ounces; a figure without a unit is a share, or beside weights in the maker's unit, and
+        that is said; shares and weights in one row are refused, and what could not be taken goes into the notes."""
+        ounces, hundred = D("28.349523"), D("100.000000")
+        for titles, cells, grams, wax, said in (
+            ("Beeswax (oz);Olive oil (g)", "1;100", ounces + 100, "0.2209", ""),
+            ("Beeswax (oz);Olive oil (g)", "28.349523125 g;100", ounces + 100, "0.2209", ""),
+            ("Beeswax oz;Olive oil", "1;3", ounces * 4, "0.2500", "“3” of Olive oil has no unit: taken as oz."),
+            ("Beeswax (tbsp);Olive oil (mL)", "2;100", D("108.2"), "0.1553", ""),
+            ("Beeswax;Olive oil", "1;3", None, "0.2500", ""),
+            ("Beeswax (parts);Olive oil (parts)", "1;3", None, "0.2500", ""),
+            ("Beeswax (%);Olive oil", "10 g;90 g", hundred, "0.1000", ""),
+            ("Beeswax (%);Olive oil (g)", "10;90", None, None, "Some of it is in percent, and some in grams"),
+            ("Beeswax;Ingredients", "10;4 parts olive oil", None, None, "Some of it is in parts, and some in columns"),
+            ("Beeswax;Ingredients", "–;1 part beeswax, 4 parts olive oil", None, "0.2000", ""),
+            ("Beeswax (g);Scoops;Olive oil (g)", "10;3;90", hundred, "0.1000", "“Scoops” is not taken: 3 goes into"),
+        ):  # fmt: skip
+            with self.subTest(titles, cells=cells):
+                rows = [f"Name;{titles}".split(";"), f"Fog;{cells}".split(";")]
+                entry = read_notebook(rows, shipped(), mass_unit="oz").entries[0]
+                shares = {line.key: str(line.share) for line in entry.composition.lines} if entry.composition else {}
+                self.assertEqual((entry.grams and round(entry.grams, 1), shares.get("beeswax_yellow")),
+                                 (grams and round(grams, 1), wax))  # fmt: skip
+                self.assertIn(said, " ".join([entry.problem, *entry.said]))
+        row = ["Fog", "1", "4", "02/05/2025"]
+        poured = read_notebook([["Name", "Beeswax", "Olive oil", "Day"], row], shipped()).entries[0]
+        self.assertEqual(poured.notes, "How much it was is not said: taken as 100 g.")
 
     def test_it_becomes_formulas_versions_pours_and_tests(self) -> None:
         """One name is one formula, another composition its next version; a melt has the grams that were written; what
