@@ -177,8 +177,8 @@ def composed(lines: Iterable[Line], tables: Tables) -> Composition:
 
 
 class Recipe(models.Model):
-    """The text that a formula was read from, as it was pasted, with what was answered of it and what it wishes.
-    ``total_g`` is how much it makes, where it says so; ``version`` the one that was read from it last."""
+    """The text that a formula was read from, as it was pasted, with what was answered of it; what it wishes is its
+    version's. ``total_g`` is how much it makes, where it says so; ``version`` the one that was read from it last."""
 
     formula = models.OneToOneField(Formula, on_delete=models.CASCADE, related_name="recipe")
     version = models.ForeignKey(Version, on_delete=models.SET_NULL, null=True, related_name="+")
@@ -186,8 +186,6 @@ class Recipe(models.Model):
     kitchen = models.CharField(max_length=10)
     answers = models.JSONField(default=dict, blank=True)
     total_g = models.DecimalField(max_digits=13, decimal_places=6, null=True, blank=True)
-    vegan = models.BooleanField(default=False)
-    without = models.JSONField(default=list, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     def __str__(self) -> str:

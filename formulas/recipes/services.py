@@ -31,8 +31,6 @@ def begin_of(page: RecipePage, name: str, kind: Kind, wishes: Iterable[str], veg
         kitchen=page.kitchen,
         answers=dict(page.answers),
         total_g=_total(reading),
-        vegan=vegan,
-        without=list(meant.without),
     )
     _ask(recipe, reading)
     remember(page)
