@@ -33,7 +33,7 @@ def marks(prediction: Prediction, verdict: Verdict, show: Display) -> tuple[Mark
     if prediction.clear_c is not None:
         found.append(Mark("clear", f"clear {show.temp_text(prediction.clear_c)}", prediction.clear_c, verdict.clear))
     if prediction.set_c is not None and prediction.clear_c is not None:
-        pour = pour_temperature(prediction.composition)
+        pour = pour_temperature(prediction.composition, prediction)
         low = min(prediction.set_c, pour)
         stretch = f"{show.temp_text(low)} and {show.temp_text(pour)}"
         sentence = f"Pour between {stretch}: below, a skin forms; hotter, it shrinks more and takes longer to set."

@@ -11,7 +11,7 @@ from functools import lru_cache
 from types import MappingProxyType
 
 from balmcore.composition import Composition
-from balmcore.physics.firmness import clear_alone, predict
+from balmcore.physics.firmness import Prediction, clear_alone, predict
 from balmcore.tables import Ingredient, Role
 
 MELT_ABOVE_CLEAR_K = 5.0  # so that the last crystals go too (docs/model.md)
@@ -122,11 +122,12 @@ def coldest_c(composition: Composition) -> float | None:
     return max(found.clear_c + SURELY_CLEAR_K, found.set_c + STIR_ABOVE_SET_K)
 
 
-def pour_temperature(composition: Composition) -> float:
+def pour_temperature(composition: Composition, known: Prediction | None = None) -> float:
     """Where to pour: 8 K above setting, so that it flows into corners and still sets soon; no hotter than what is in it
-    stands, and never below where it is clear. A blend that never sets is filled at room temperature."""
+    stands, and never below where it is clear. A blend that never sets is filled at room temperature. ``known`` is
+    what was predicted of it already."""
     left = composition.without_volatiles
-    found = predict(left)
+    found = known if known is not None and known.composition is left else predict(left)
     if found.set_c is None or found.clear_c is None:
         return UNSET_POUR_C
     limits = [most for line in left.lines if line.share and (most := heat_limit(line.ingredient)) is not None]
