@@ -39,7 +39,7 @@ from formulas.recipes.asking import asked_of
 from formulas.recipes.services import size_of
 from pantry.models import Preparation
 from pantry.queries import containers
-from workshop.sheets import sheet_response
+from workshop.files.sheets import sheet_response
 from workshop.web import Fields, Request
 
 

@@ -16,8 +16,8 @@ from django.db.models import Q
 from django.utils import timezone
 
 from batches.models import Batch
-from workshop import photos
 from workshop.fields import MassField, MeasureField
+from workshop.files import photos
 
 FASTEST = 600
 MOST_G = 1_000_000

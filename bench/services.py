@@ -24,7 +24,7 @@ from bench.doing import growing
 from bench.models import BenchRun, Event, fresh_revision
 from bench.state import Bench
 from bench.weights.recording import set_weight
-from workshop import photos
+from workshop.files import photos
 
 MOST_MINUTES = 24 * 60
 

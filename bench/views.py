@@ -30,7 +30,7 @@ from bench.weights import recording
 from bench.weights import weigh_sheet as weigh_sheets
 from bench.weights.reading import weight_g
 from instruments import services as instruments
-from workshop import photos
+from workshop.files import photos
 from workshop.web import Fields, Request
 
 GONE = "This batch is no longer there: it was called off on another page."

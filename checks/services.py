@@ -16,7 +16,7 @@ from balmcore.trials.press import Measured, at_window, repeated, sensible_temp, 
 from formulas.models import Version
 from formulas.services import advance_stage
 from pours.models import Check, CheckPhoto, FollowUp, Pour, WearTest
-from workshop import photos
+from workshop.files import photos
 from workshop.services import bump_records_revision
 
 MOST_PHOTOS = 12

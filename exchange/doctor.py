@@ -19,7 +19,7 @@ from exchange.package.agreement import disagreements
 from exchange.package.rows import check_row, sentence_of
 from exchange.package.tables import owned_models
 from exchange.restoring import require_sound
-from workshop import photos
+from workshop.files import photos
 
 LEAST_FREE_MB = 200
 LOOKED_AT, MOST_SAID = 3, 5

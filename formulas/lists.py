@@ -7,7 +7,7 @@ from balmcore.display import Display
 from balmcore.physics.firmness import WINDOW_C
 from balmcore.tables import Tables
 from formulas.queries import formula_list
-from workshop.sheets import Value
+from workshop.files.sheets import Value
 
 
 def header(show: Display) -> tuple[str, ...]:

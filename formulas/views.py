@@ -23,7 +23,7 @@ from formulas.studio import reach, tools
 from formulas.studio import state as studio_state
 from formulas.studio.answer import answer
 from formulas.studio.trail import Trail, trail_of
-from workshop.sheets import sheet_response
+from workshop.files.sheets import sheet_response
 from workshop.web import Fields, Request
 
 

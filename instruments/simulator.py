@@ -25,7 +25,7 @@ from balmcore.composition import Composition
 from balmcore.errors import Problem
 from balmcore.physics.melting import LUMPS_W_M2_K, STIRRED_W_M2_K, WARM_UP_MIN, bath_c, half_molten_c
 from balmcore.physics.thermal import CONDUCTIVITY, Body, Melt, Place, places
-from workshop import limits
+from workshop.files import limits
 
 HOST = "127.0.0.1"
 FILE = "simulator.json"

@@ -12,7 +12,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_safe
 
 from balmcore.errors import Problem
-from balmcore.recipes.picking import offered, picked
+from balmcore.recipes.words.picking import offered, picked
 from balmcore.tables import Ingredient, Tables
 from pantry.queries import containers, in_stock
 from workshop.models import Preferences

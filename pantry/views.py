@@ -19,8 +19,8 @@ from pantry.ingredient_page import details
 from pantry.models import Entry, Lot, OwnContainer, Preparation
 from pantry.orders.services import arrived
 from pantry.shelf import counting, lists, receiving
+from workshop.files.sheets import sheet_response
 from workshop.forms import tell
-from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
 
 

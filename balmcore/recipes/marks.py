@@ -9,7 +9,7 @@ from balmcore.recipes.words.source import Source
 from balmcore.recipes.words.tokens import ASIDE
 
 if TYPE_CHECKING:
-    from balmcore.recipes.sentences import Sentence
+    from balmcore.recipes.grammar.sentences import Sentence
 
 USED, ASKED, NOTED, LEFT = "used", "asked", "note", "left"
 _PARTING = " \t.,:;|-–—()"

@@ -15,8 +15,8 @@ from balmcore.composition import Composition, Line, normalise
 from balmcore.days import read_day
 from balmcore.display import DAY_FIRST, mass_words
 from balmcore.errors import Problem
-from balmcore.recipes.picking import picked
 from balmcore.recipes.reading import composition, read
+from balmcore.recipes.words.picking import picked
 from balmcore.tables import Ingredient, Tables
 from balmcore.wording import called
 

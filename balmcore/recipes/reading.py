@@ -15,10 +15,10 @@ from balmcore import units
 from balmcore.composition import Composition, Line
 from balmcore.errors import Problem
 from balmcore.recipes.doubts import Answering, Answers
+from balmcore.recipes.grammar.sentences import Kitchen, Sentence, said_of_all
 from balmcore.recipes.lines import ReadLine
 from balmcore.recipes.marks import Mark, marks_of
 from balmcore.recipes.proportions import to_percent
-from balmcore.recipes.sentences import Kitchen, Sentence, said_of_all
 from balmcore.recipes.understanding import lines_of
 from balmcore.recipes.wanted import Wanted, said_total, says_wish, wanted
 from balmcore.recipes.words import vocabulary

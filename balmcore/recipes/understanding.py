@@ -7,12 +7,12 @@ from dataclasses import replace
 
 from balmcore import units
 from balmcore.display import mass_words
-from balmcore.recipes.clauses import amount_in, clauses
 from balmcore.recipes.doubts import DOUBTED, LIKELY, LOST, UNSURE, Choice, Doubt, Doubted
+from balmcore.recipes.grammar.clauses import amount_in, clauses
+from balmcore.recipes.grammar.sentences import Kitchen, Sentence, by_of
 from balmcore.recipes.lines import OUTSIDE, REST, Base, Fills, ReadLine, written_amount
 from balmcore.recipes.measures import Measured, bare_unit, form_of, grams_of, value_of
 from balmcore.recipes.said import Clause, Quantity, Sum
-from balmcore.recipes.sentences import Kitchen, Sentence, by_of
 from balmcore.recipes.words.meanings import tokens
 from balmcore.recipes.words.names import Meant, clean, exactly, nearly
 from balmcore.recipes.words.source import source_of

@@ -10,7 +10,7 @@ from balmcore.advice.colour import TINTS, colour_words, tint_share
 from balmcore.errors import Problem
 from balmcore.making.portions import MOST_FINISHES, FinishPlan, Wanted
 from balmcore.making.scaling import Filling
-from balmcore.recipes.picking import picked
+from balmcore.recipes.words.picking import picked
 from balmcore.tables import Tables
 from workshop.forms import RowForm
 from workshop.models import Preferences

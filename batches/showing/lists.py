@@ -9,7 +9,7 @@ from django.db.models.functions import Coalesce
 from balmcore.display import Display
 from batches.clock.datetimes import datetime_field
 from batches.models import Batch, BatchLine
-from workshop.sheets import Value
+from workshop.files.sheets import Value
 
 AT_ONCE = 200
 

@@ -8,7 +8,7 @@ from balmcore import units
 from balmcore.errors import Problem
 from balmcore.making.bench.live import doubt
 from balmcore.making.bench.steps import Task, still_wet
-from balmcore.recipes.picking import picked
+from balmcore.recipes.words.picking import picked
 from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence

@@ -20,8 +20,8 @@ from pantry.services import Purchase, receive
 from pours.models import Pour
 from tests.support.makings import begin
 from tests.support.pages import form_data
-from workshop.limits import PHOTO_BYTES
-from workshop.photos import keep
+from workshop.files.limits import PHOTO_BYTES
+from workshop.files.photos import keep
 
 
 class BenchTestCase(TestCase):

@@ -14,8 +14,8 @@ from balmcore.errors import Problem
 from balmcore.recipes.notebook import ROLES, Notebook, read_notebook
 from balmcore.trials.press import THUMB_WORDS
 from checks.notebook.making import bring
-from workshop.sheets import sheet_response
-from workshop.tables_in import Rows, rows_of, rows_of_text
+from workshop.files.sheets import sheet_response
+from workshop.files.tables_in import Rows, rows_of, rows_of_text
 from workshop.web import Fields, Request
 
 MOST_BYTES, MOST_LETTERS = 2_000_000, 400_000

@@ -11,7 +11,7 @@ from PIL import Image, ImageChops, ImageStat
 
 from bench.models import Event
 from pours.models import CheckPhoto
-from workshop import limits, photos
+from workshop.files import limits, photos
 
 PHOTO = re.compile(r"photos/([0-9a-f]{32}\.jpg)")
 THUMB = (24, 24)

@@ -21,7 +21,7 @@ from exchange.package.upgrading import upgraded_package
 from exchange.package.writing import SCHEMA, SORT, steps
 from formulas.models import Formula
 from pantry.models import Lot
-from workshop import limits
+from workshop.files import limits
 from workshop.services import bump_records_revision
 
 TABLE = re.compile(r"tables/([a-z]+)\.[a-z]+\.json")

@@ -15,7 +15,7 @@ from django.core.serializers.base import DeserializationError, DeserializedObjec
 from django.db import models
 
 from balmcore.errors import Problem
-from workshop import limits
+from workshop.files import limits
 from workshop.models import Preferences
 from workshop.services import mend
 

@@ -13,8 +13,8 @@ from django.db import models
 
 from exchange.package.tables import APPS, owned_models
 from exchange.startup import known_steps
-from workshop import photos
-from workshop.sheets import as_text
+from workshop.files import photos
+from workshop.files.sheets import as_text
 
 SORT, SCHEMA = "calm-tin-workshop", 1
 FIRST = (1980, 1, 1, 0, 0, 0)

@@ -23,7 +23,7 @@ from formulas.queries import firmness_of
 from formulas.services import begin_formula
 from pantry.models import PAPERS, OwnIngredient
 from pantry.tables import workshop_tables
-from workshop import limits
+from workshop.files import limits
 
 MOST_WISHES = 12
 SORT, SCHEMA = "calm-tin-formula", 1

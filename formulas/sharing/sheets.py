@@ -8,8 +8,8 @@ from balmcore.recipes.words.names import clean, exactly
 from balmcore.tables import Tables
 from formulas.models import Version
 from formulas.sharing.files import MOST_BYTES, MOST_LINES, SCHEMA, SORT, to_file
-from workshop.sheets import Value
-from workshop.tables_in import rows_of
+from workshop.files.sheets import Value
+from workshop.files.tables_in import rows_of
 
 HEADER = ("Ingredient", "INCI", "Percent", "Key", "Formula", "Kind")
 

@@ -18,7 +18,7 @@ from formulas.models import Version
 from formulas.sharing.files import MOST_BYTES, FilePreview, make_of_file, read_file, to_file
 from formulas.sharing.sheets import HEADER, read_sheet, to_rows
 from pantry.queries import containers
-from workshop.sheets import sheet_response
+from workshop.files.sheets import sheet_response
 from workshop.web import Fields, Request
 
 USUAL_G = Decimal(100)

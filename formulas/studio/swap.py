@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from balmcore.design.substitution import stand_ins, substitute
 from balmcore.errors import Problem
-from balmcore.recipes.picking import picked
+from balmcore.recipes.words.picking import picked
 from balmcore.tables import Ingredient, Kind, Role
 from formulas.studio.offers import Offer, offered
 from formulas.studio.state import State

@@ -6,7 +6,7 @@ from balmcore.display import Display
 from balmcore.tables import Tables
 from pantry.models import Lot
 from pantry.queries import containers, name_of
-from workshop.sheets import Value
+from workshop.files.sheets import Value
 
 
 def header(show: Display) -> tuple[str, ...]:

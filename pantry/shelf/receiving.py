@@ -11,8 +11,8 @@ from balmcore.wording import called
 from pantry.forms import ReceiveForm
 from pantry.models import Lot
 from pantry.services import receive
+from workshop.files.tables_in import rows_of_text
 from workshop.models import Preferences
-from workshop.tables_in import rows_of_text
 from workshop.web import Fields
 
 COLUMNS = ("item", "amount", "price", "best_before", "code")

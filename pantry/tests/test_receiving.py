@@ -6,7 +6,7 @@ from django.test import TestCase
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
-from balmcore.recipes.picking import picked
+from balmcore.recipes.words.picking import picked
 from balmcore.tables import shipped
 from pantry.models import Lot
 from pantry.picking import pick

@@ -8,7 +8,7 @@ from balmcore.tables import Tables
 from pours.faults import FAULTS, faults_seen
 from pours.finding.log import Filters, narrowed
 from pours.models import Pour, last_tested
-from workshop.sheets import Value
+from workshop.files.sheets import Value
 
 AT_ONCE = 200
 

@@ -12,7 +12,7 @@ from balmcore import units
 from balmcore.composition import percent_text
 from balmcore.days import read_day
 from balmcore.display import spoken
-from balmcore.recipes.picking import picked
+from balmcore.recipes.words.picking import picked
 from balmcore.tables import Tables
 from batches.hooks import unfit_among
 from batches.models import BatchLine

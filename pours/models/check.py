@@ -9,8 +9,8 @@ from django.utils import timezone
 
 from balmcore.trials.press import MOST_READINGS, RODS_MM, THUMB_WORDS, Repeated, repeated
 from pours.models.pour import Pour
-from workshop import photos
 from workshop.fields import MeasureField
+from workshop.files import photos
 
 LAPSES = timedelta(days=60)
 MOST_GRAMS_FORCE = 100_000
@@ -158,7 +158,7 @@ class Check(models.Model):
 
 
 class CheckPhoto(models.Model):
-    """A photograph of a check, by the name of its file; see :mod:`workshop.photos`."""
+    """A photograph of a check, by the name of its file; see :mod:`workshop.files.photos`."""
 
     check_of = models.ForeignKey(Check, on_delete=models.CASCADE, related_name="photos")
     file = models.CharField(max_length=40)

@@ -24,8 +24,8 @@ from pours.finding.log import read_filters
 from pours.hooks import pages_of_log, suggestion_for
 from pours.models import Pour
 from pours.tracing import trace
+from workshop.files.sheets import sheet_response
 from workshop.forms.days import day_within
-from workshop.sheets import sheet_response
 from workshop.web import Fields, Request
 
 

@@ -29,8 +29,8 @@ from instruments.simulator import Simulator
 from tests.keeping.test_reach import addresses
 from tests.support.makings import begin, own_folder
 from tests.support.net_loft import load
-from workshop import limits
-from workshop.sheets import as_text
+from workshop.files import limits
+from workshop.files.sheets import as_text
 
 GOOD: dict[str, Any] = {
     "sort": "calm-tin-formula", "schema": 1, "name": "Ebb", "kind_key": "pot_salve",

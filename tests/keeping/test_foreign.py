@@ -32,7 +32,7 @@ from pours.models import Check, CheckPhoto, Pour
 from tests.keeping.test_exchange import exported
 from tests.support.makings import own_folder
 from tests.support.net_loft import load
-from workshop import photos
+from workshop.files import photos
 from workshop.models import Preferences
 from workshop.services import preferences
 

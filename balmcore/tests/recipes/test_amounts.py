@@ -1,6 +1,6 @@
 """Amounts of recipes by themselves: numbers, sums, ranges, shares and what stands on top of the hundred."""
 
-from balmcore.recipes.clauses import clauses
+from balmcore.recipes.grammar.clauses import clauses
 from balmcore.recipes.reading import read
 from balmcore.recipes.words.meanings import tokens
 from balmcore.tables import shipped

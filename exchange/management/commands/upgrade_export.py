@@ -11,7 +11,7 @@ from balmcore.errors import Problem
 from exchange.data_folder import DATABASE_FILE
 from exchange.package import write_export
 from exchange.package.upgrading import load_as_made
-from workshop import limits
+from workshop.files import limits
 
 
 class Command(BaseCommand):

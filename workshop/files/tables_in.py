@@ -10,7 +10,7 @@ from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from balmcore.errors import Problem
-from workshop import limits
+from workshop.files import limits
 
 MOST_ROWS, MOST_COLUMNS = 1200, 40
 # What a workbook that is none, or that is broken within, raises out of its reader.

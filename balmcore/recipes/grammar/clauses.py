@@ -11,8 +11,8 @@ from lark.common import LexerConf
 from lark.exceptions import LarkError
 from lark.lexer import Lexer
 
+from balmcore.recipes.grammar.trees import Shape
 from balmcore.recipes.said import Clause, Sum
-from balmcore.recipes.trees import Shape
 from balmcore.recipes.words.names import Meant
 from balmcore.recipes.words.tokens import ASIDE, Token
 

@@ -14,7 +14,7 @@ from django.core.files.uploadedfile import UploadedFile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from balmcore.errors import Problem
-from workshop.limits import MB, PHOTO_BYTES, PHOTO_PIXELS, PHOTO_SIDE_PX
+from workshop.files.limits import MB, PHOTO_BYTES, PHOTO_PIXELS, PHOTO_SIDE_PX
 
 LONGEST_PX, QUALITY = 2000, 85
 NAME = re.compile(r"[0-9a-f]{32}\.jpg")

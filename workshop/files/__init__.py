@@ -1,0 +1,1 @@
+"""Files that come and go: their bounds, photographs, spreadsheets, and tables that are brought."""
