@@ -2,7 +2,6 @@
 
 from datetime import datetime, timedelta
 from decimal import Decimal
-from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.db import models
@@ -17,8 +16,11 @@ from balmcore.physics.cooling import COOLING_METHODS, DEFAULT
 from balmcore.physics.grain import HELD, MELTING_METHODS
 from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS
 from balmcore.tables import Container, Kind, Tables
+from batches.models.parts import BatchContainer, BatchFinish
+from batches.models.uses import is_use, uses_of
+from batches.models.weighed import BatchLine, Draw
 from formulas.models import Version
-from pantry.models import Entry, Lot
+from pantry.models import Lot
 from workshop.fields import MassField, MeasureField
 
 DEFAULT_PITCHER = "jug_pouring_500"  # the usual pitcher
@@ -136,7 +138,7 @@ class Batch(models.Model):
 
     def clean(self) -> None:
         """What it occupies are names with a beginning and an end in minutes."""
-        if not isinstance(self.occupies, list) or not all(map(_is_use, self.occupies)):
+        if not isinstance(self.occupies, list) or not all(map(is_use, self.occupies)):
             raise ValidationError({"occupies": "should be a list of names, each with its minutes from and to."})
 
     def get_absolute_url(self) -> str:
@@ -182,11 +184,11 @@ class Batch(models.Model):
         """The kind it is made as."""
         return self.version.formula.to_kind(tables)
 
-    def line_of(self, slot: str) -> "BatchLine | None":
+    def line_of(self, slot: str) -> BatchLine | None:
         """The line in that slot, None where there is none."""
         return next((line for line in self.lines.all() if line.slot == slot), None)
 
-    def containers_of(self, finish: "BatchFinish | None") -> "list[BatchContainer]":
+    def containers_of(self, finish: BatchFinish | None) -> list[BatchContainer]:
         """What one finish is filled into; of a batch without finishes, everything."""
         number = finish.pk if finish else None
         return [row for row in self.containers.all() if row.finish_id == number]
@@ -201,7 +203,7 @@ class Batch(models.Model):
         return "; ".join(f"{name}: {', '.join(map(str, own))}" for name, own in told.items() if own)
 
     @property
-    def base_lines(self) -> "list[BatchLine]":
+    def base_lines(self) -> list[BatchLine]:
         """What goes into the pot; what is added to one finish alone stands at that finish."""
         return [line for line in self.lines.all() if line.finish_id is None]
 
@@ -223,7 +225,7 @@ class Batch(models.Model):
         whole = self.weighed_in(tables)
         return whole.without_volatiles.total if self.driven_off_g is None else whole.total - self.driven_off_g
 
-    def to_composition(self, tables: Tables, finish: "BatchFinish | None" = None) -> Composition:
+    def to_composition(self, tables: Tables, finish: BatchFinish | None = None) -> Composition:
         """What is in the pot when it is poured: of what was weighed in, what did not boil away; or what
         one finish of it holds, with what was added to that."""
         base = self.weighed_in(tables).without_volatiles
@@ -258,198 +260,3 @@ class Batch(models.Model):
     def is_weighed(self) -> bool:
         """True when every line of the pot has its actual weight."""
         return all(line.actual_g is not None for line in self.base_lines)
-
-
-def uses_of(occupies: Any) -> list[Use]:
-    """What a batch occupies as it is kept; what of it cannot be is left out, and ``doctor`` says so."""
-    rows = [each for each in occupies if _is_use(each)] if isinstance(occupies, list) else []
-    return [Use(what, start, end, alone=bool(alone)) for what, start, end, *alone in rows]
-
-
-def to_row(use: Use) -> list[Any]:
-    """A use as it is kept: its name, the minutes from and to, and that nothing else may be there."""
-    return [use.what, round(use.start, 2), round(use.end, 2), *([True] if use.alone else [])]
-
-
-def _is_use(value: Any) -> bool:
-    return (
-        isinstance(value, list)
-        and len(value) in (3, 4)
-        and isinstance(value[0], str)
-        and all(type(minute) in (int, float) and abs(minute) < LONGEST_MIN for minute in value[1:3])
-        and value[3:] in ([], [True])
-    )
-
-
-class BatchFinish(models.Model):
-    """One of several things that a melt becomes: its name and the grams of the base that it takes,
-    ``base_g`` as planned and ``taken_g`` as weighed. A batch of one thing has none."""
-
-    batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="finishes")
-    position = models.PositiveSmallIntegerField()
-    name = models.CharField(max_length=60)
-    base_g = MassField()
-    taken_g = MassField(null=True, blank=True)
-
-    class Meta:
-        ordering = ("position",)
-        verbose_name_plural = "batch finishes"
-        constraints = [
-            models.UniqueConstraint(fields=("batch", "name"), name="finish_once_per_batch"),
-            models.CheckConstraint(condition=Q(base_g__gt=0), name="finish_above_nothing"),
-            models.CheckConstraint(condition=Q(taken_g__isnull=True) | Q(taken_g__gte=0), name="taken_not_negative"),
-        ]
-
-    def __str__(self) -> str:
-        return self.name
-
-    @property
-    def mass_g(self) -> Decimal:
-        """Grams of the base it took, or is to take."""
-        return self.base_g if self.taken_g is None else self.taken_g
-
-
-class BatchContainer(models.Model):
-    """So many of one container, ``filled`` once they are. Name and size are kept as they were when it was planned."""
-
-    batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="containers")
-    finish = models.ForeignKey(BatchFinish, on_delete=models.CASCADE, null=True, blank=True, related_name="containers")
-    container_key = models.CharField(max_length=60)
-    name = models.CharField(max_length=120)
-    capacity_ml = MeasureField(low=0.01, high=100_000)
-    fill = MeasureField(low=0.001, high=1)
-    count = models.PositiveIntegerField()
-    filled = models.PositiveIntegerField(null=True, blank=True)
-    net_g = MeasureField(low=1e-06, high=100_000, null=True, blank=True)
-    kind = models.CharField(max_length=8, blank=True)
-    diameter_mm = MeasureField(low=0, high=2000, default=0)
-
-    class Meta:
-        ordering = ("pk",)
-        constraints = [
-            models.CheckConstraint(condition=Q(count__gte=1), name="at_least_one_piece"),
-            models.CheckConstraint(condition=Q(capacity_ml__gt=0), name="batch_capacity_above_nothing"),
-            models.CheckConstraint(condition=Q(fill__gt=0, fill__lte=1), name="batch_fill_up_to_the_brim"),
-            models.CheckConstraint(condition=Q(net_g__isnull=True) | Q(net_g__gt=0), name="net_weight_above_nothing"),
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.made} × {self.name}"
-
-    @property
-    def around_keys(self) -> tuple[str, ...]:
-        """What goes around each of them."""
-        return tuple(row.container_key for row in self.around.all())
-
-    @property
-    def made(self) -> int:
-        """How many were filled; before that, how many are planned."""
-        return self.count if self.filled is None else self.filled
-
-    @property
-    def filling(self) -> Filling:
-        """It as the core knows it."""
-        return Filling(self.container_key, self.capacity_ml, self.fill, self.count, self.net_g)
-
-    @property
-    def vessel(self) -> Container:
-        """The container as it was."""
-        return Container(
-            self.container_key, self.name, self.kind, self.capacity_ml, self.fill, self.diameter_mm, 0.0, None, (), ""
-        )
-
-
-class BatchAround(models.Model):
-    """What goes around each piece of a container of a batch; its name is kept as it was when it was planned."""
-
-    container = models.ForeignKey(BatchContainer, on_delete=models.CASCADE, related_name="around")
-    container_key = models.CharField(max_length=60)
-    name = models.CharField(max_length=120)
-
-    class Meta:
-        ordering = ("pk",)
-        verbose_name_plural = "batch arounds"
-        constraints = [models.UniqueConstraint(fields=("container", "container_key"), name="once_around_a_piece")]
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class BatchLine(models.Model):
-    """One weighing, in the order of the pot, or of what is added to one ``finish``. ``drops`` are counted
-    into each piece instead; a ``target_g`` of nothing was not planned."""
-
-    batch = models.ForeignKey(Batch, on_delete=models.CASCADE, related_name="lines")
-    finish = models.ForeignKey(BatchFinish, on_delete=models.CASCADE, null=True, blank=True, related_name="lines")
-    drops = models.PositiveSmallIntegerField(default=0)
-    position = models.PositiveSmallIntegerField()
-    ingredient_key = models.CharField(max_length=60)
-    target_g = MassField()
-    actual_g = MassField(null=True, blank=True)
-    lot = models.ForeignKey(Lot, on_delete=models.SET_NULL, null=True, blank=True, related_name="chosen_for")
-
-    class Meta:
-        ordering = ("position",)
-        constraints = [
-            models.UniqueConstraint(
-                fields=("batch", "ingredient_key"), condition=Q(finish=None), name="ingredient_once_per_batch"
-            ),
-            models.UniqueConstraint(
-                fields=("finish", "ingredient_key"), condition=~Q(finish=None), name="ingredient_once_per_finish"
-            ),
-            models.CheckConstraint(condition=Q(target_g__gte=0), name="target_not_negative"),
-            models.CheckConstraint(condition=Q(actual_g__isnull=True) | Q(actual_g__gte=0), name="actual_not_negative"),
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.ingredient_key} {self.target_g} g"
-
-    @property
-    def slot(self) -> str:
-        """Its place in a form: the ingredient, and the finish it is added to."""
-        return self.ingredient_key if self.finish_id is None else f"{self.ingredient_key}.{self.finish_id}"
-
-    @property
-    def mass_g(self) -> Decimal:
-        """What was weighed, or the target."""
-        return self.target_g if self.actual_g is None else self.actual_g
-
-    @property
-    def drawn_g(self) -> Decimal:
-        """Grams of it that lots have given."""
-        return sum((draw.grams for draw in self.draws.all()), Decimal(0))
-
-    @property
-    def outside_g(self) -> Decimal:
-        """Grams weighed that no lot gave."""
-        return max((self.actual_g or Decimal(0)) - self.drawn_g, Decimal(0))
-
-
-class Draw(models.Model):
-    """Grams that one lot gave to one weighing; negative when some went back."""
-
-    line = models.ForeignKey(BatchLine, on_delete=models.CASCADE, related_name="draws")
-    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="draws")
-    entry = models.OneToOneField(Entry, on_delete=models.PROTECT, related_name="draw")
-    grams = MassField()
-
-    class Meta:
-        ordering = ("pk",)
-
-    def __str__(self) -> str:
-        return f"{self.grams} g of {self.lot}"
-
-
-class Rest(models.Model):
-    """What of a batch became a lot again, but for what stayed in a jug: its pot as it was called off, or pieces that
-    were melted again."""
-
-    batch = models.ForeignKey(Batch, on_delete=models.PROTECT, related_name="rests")
-    finish = models.ForeignKey(BatchFinish, on_delete=models.PROTECT, null=True, blank=True, related_name="rests")
-    lot = models.OneToOneField(Lot, on_delete=models.PROTECT, related_name="rest_of")
-
-    class Meta:
-        ordering = ("pk",)
-
-    def __str__(self) -> str:
-        return f"Rest of {self.batch}"
