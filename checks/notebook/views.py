@@ -36,7 +36,8 @@ def notebook(request: Request) -> HttpResponse:
     fields = Fields(request.POST)
     try:
         rows = _rows(request, fields)
-        found = _read(request, rows, fields.texts("column"))
+        picks = [fields.text(f"item-{at}", 120) for at in range(len(rows[0]) if rows else 0)]
+        found = _read(request, rows, fields.texts("column"), picks)
     except Problem as problem:
         return _page(request, None, [], problem.sentence, fields.text("pasted", MOST_LETTERS))
     if not fields.text("bring"):
@@ -65,12 +66,13 @@ def _rows(request: Request, fields: Fields) -> Rows:
     return rows
 
 
-def _read(request: Request, rows: Rows, chosen: Sequence[str]) -> Notebook:
+def _read(request: Request, rows: Rows, chosen: Sequence[str], picks: Sequence[str]) -> Notebook:
     prefs = request.prefs
     return read_notebook(
         rows,
         request.tables,
         chosen,
+        picks,
         prefs.kitchen,
         prefs.mass_unit,
         prefs.temp_unit,

@@ -65,7 +65,8 @@ class NotebookTests(TestCase):
             ("Beeswax (%);Olive oil (g)", "10;90", None, None, "Some of it is in percent, and some in grams"),
             ("Beeswax;Ingredients", "10;4 parts olive oil", None, None, "Some of it is in parts, and some in columns"),
             ("Beeswax;Ingredients", "–;1 part beeswax, 4 parts olive oil", None, "0.2000", ""),
-            ("Beeswax (g);Scoops;Olive oil (g)", "10;3;90", hundred, "0.1000", "“Scoops” is not taken: 3 goes into"),
+            ("Beeswax (g);Scoops;Olive oil (g)", "10;3;90", None, None, "“Scoops” holds 3: say above what that column"),
+            ("Beeswax (g);Mood;Olive oil (g)", "10;gay;90", hundred, "0.1000", "What “Mood” is, is not known: gay goes"),
         ):  # fmt: skip
             with self.subTest(titles, cells=cells):
                 rows = [f"Name;{titles}".split(";"), f"Fog;{cells}".split(";")]
@@ -77,6 +78,40 @@ class NotebookTests(TestCase):
         row = ["Fog", "1", "4", "02/05/2025"]
         poured = read_notebook([["Name", "Beeswax", "Olive oil", "Day"], row], shipped()).entries[0]
         self.assertEqual(poured.notes, "How much it was is not said: taken as 100 g.")
+
+    def test_a_column_is_named_as_a_line_is_and_typed_where_it_is_not(self) -> None:
+        """What a title could be is taken and said, another is typed beside it; what holds figures and is not known keeps
+        its rows out until it is chosen."""
+        table = "Name;How firm;Coconut oil (g);Scoops;Moon\nFog;gel;10;20;full"
+        page = self.look(table)
+        columns = page.context["found"].columns
+        self.assertEqual([column.role for column in columns], ["name", "firmness", "of", "?", "?"])
+        self.assertEqual(columns[2].said, "It does not say which: Coconut oil, virgin is taken.")
+        self.assertContains(page, "“Scoops” holds 20: say above what that column is, or that it is not taken.")
+        page = self.client.post("/pours/notebook", form_data(page, "notebook", look="1", **{"item-2": "coconut oil, refined",
+                                "item-3": "Beeswax, white"}))  # fmt: skip
+        entry = page.context["found"].entries[0]
+        self.assertEqual({line.key: str(line.share) for line in entry.composition.lines},
+                         {"coconut_oil_refined": "0.3333", "beeswax_white": "0.6667"})  # fmt: skip
+        page = self.client.post("/pours/notebook", form_data(page, "notebook", look="1", **{"item-2": "unobtanium"}))
+        self.assertContains(page, "“unobtanium” is not in the pantry")
+        self.assertContains(page, "“Coconut oil (g)” holds 10: say above what that column is")
+
+    def test_the_days_of_a_column_stand_in_one_order(self) -> None:
+        """14 March shows that 4/2 is no fourth of February; where nothing shows it, or both do, that is said."""
+        for days, wanted, said in (
+            (("3/14/2025", "4/2/2025"), (date(2025, 3, 14), date(2025, 4, 2)), "“3/14/2025” shows that the month"),
+            (("14/3/2025", "4/2/2025"), (date(2025, 3, 14), date(2025, 2, 4)), ""),
+            (("3/4/2025", "4/2/2025"), (date(2025, 4, 3), date(2025, 2, 4)), "Days are read with the day first."),
+            (("13/4/2025", "4/13/2025", "1/2/2025"), (date(2025, 4, 13), date(2025, 4, 13), date(2025, 2, 1)),
+             "Days are read with the day first. Some show the other order: look at each."),
+            (("2025-03-04", "4 Mar 2025"), (date(2025, 3, 4), date(2025, 3, 4)), ""),
+        ):  # fmt: skip
+            with self.subTest(days):
+                rows = [["Name", "Day", "Beeswax", "Olive oil"], *(["Fog", day, "1", "4"] for day in days)]
+                found = read_notebook(rows, shipped())
+                self.assertEqual(tuple(entry.day for entry in found.entries), wanted)
+                self.assertTrue(found.columns[1].said.startswith(said) and bool(said) == bool(found.columns[1].said))
 
     def test_it_becomes_formulas_versions_pours_and_tests(self) -> None:
         """One name is one formula, another composition its next version; a melt has the grams that were written; what
@@ -112,7 +147,7 @@ class NotebookTests(TestCase):
         self.assertEqual(Formula.objects.filter(name__startswith="Odd").count(), 1)
 
     def test_ingredients_may_have_columns_of_their_own(self) -> None:
-        """In grams, ounces or percent by their titles; a column that is no ingredient is said to be left out."""
+        """In grams, ounces or percent by their titles; a column that is no ingredient is left out once that is said."""
         book = Workbook()
         for row in (["Balm", "Beeswax (g)", "Ricinus Communis (Castor) Seed Oil", "Zorbium"], ["Ebb", 20, "80 g", 3],
                     ["Flow", "1 oz", "3 oz", None]):  # fmt: skip
@@ -121,11 +156,21 @@ class NotebookTests(TestCase):
         book.save(kept)
         file = SimpleUploadedFile("book.xlsx", kept.getvalue())
         page = self.client.post("/pours/notebook", {"file": file})
+        self.assertEqual(len(page.context["found"].columns), 4)
         ebb, flow = page.context["found"].entries
+        self.assertIn("“Zorbium” holds 3: say above what that column is", ebb.problem)
+        chosen = [column.role for column in page.context["found"].columns[:-1]]
+        page = self.client.post("/pours/notebook", form_data(page, "notebook", look="1", column=[*chosen, ""]))
+        ebb, flow = page.context["found"].entries
+        self.assertEqual(ebb.problem, "")
         self.assertEqual([(line.key, line.share) for line in ebb.composition.lines],
                          [("beeswax_yellow", D("0.2")), ("castor_oil", D("0.8"))])  # fmt: skip
         self.assertEqual((flow.composition.lines[0].share, flow.grams), (D("0.25"), D("113.398092")))
-        self.assertContains(page, "Not taken. “Zorbium” is not in the pantry")
+
+    def test_a_table_that_is_too_large_is_refused_and_nothing_cut(self) -> None:
+        for table in (f"Name{';x' * 40}\nFog{';1' * 40}", "Name;Day\n" + "Fog;\n" * 1200):
+            page = self.look(table, status=400)
+            self.assertContains(page, "more than 1200 rows or 40 columns: bring it in parts", status_code=400)
 
     def test_what_it_tells_moves_the_predictions_as_pours_do(self) -> None:
         """Sixty rows, each softer than the model says: afterwards the model says less."""

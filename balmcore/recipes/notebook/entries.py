@@ -1,4 +1,4 @@
-"""A table of past work: which column is what, and each row as a recipe or a pour with its test.
+"""Each row of a table of past work as a recipe or a pour with its test.
 
 Nothing of a cell is lost in silence: what was not understood is said of its row, and goes into its notes.
 """
@@ -15,35 +15,11 @@ from balmcore.composition import Composition, Line, normalise
 from balmcore.days import read_day
 from balmcore.display import DAY_FIRST, mass_words
 from balmcore.errors import Problem
+from balmcore.recipes.notebook.columns import OF, PARTS, PERCENT, ROLES, SHARES, Column, columns_of, unit_of
 from balmcore.recipes.reading import composition, read
-from balmcore.recipes.words.picking import picked
 from balmcore.tables import Ingredient, Tables
-from balmcore.wording import called
 
 MOST_ENTRIES, LONGEST_NOTES = 400, 3000
-# What a column can be, with what people call it; a column that is named like an ingredient holds its amounts.
-ROLES = {
-    "name": "name",
-    "day": "day",
-    "ingredients": "ingredients",
-    "of": "amounts of one ingredient",
-    "firmness": "firmness",
-    "temperature": "how warm it was tested",
-    "cooled": "how it cooled",
-    "verdict": "verdict",
-    "notes": "notes",
-    "": "not taken",
-}
-CALLED = {
-    "name": ("name", "recipe", "balm", "product", "what"),
-    "day": ("day", "date", "made on", "poured", "when"),
-    "ingredients": ("ingredients", "formula", "composition", "lines"),
-    "temperature": ("temp", "at °", "tested at", "warm"),
-    "firmness": ("firm", "thumb", "hardness", "texture"),
-    "cooled": ("cool", "set in"),
-    "verdict": ("verdict", "again", "keep", "judg"),
-    "notes": ("note", "remark", "comment"),
-}
 PLACES = {
     "counter": ("counter", "room", "table", "shelf", "air"),
     "refrigerator": ("refrigerator", "fridge", "cold"),
@@ -54,24 +30,8 @@ VERDICTS = {
     "drop": ("drop", "no", "never", "bad", "failed"),
     "change": ("change", "adjust", "almost", "nearly", "too "),
 }
-# A word beside others, or in brackets: a name may end in any of these letters.
-UNIT = re.compile(
-    r"(?:\s+|\s*[(\[]\s*)(g|grams?|kg|%|percent|parts?|oz|ounces?|lbs?|ml|tsp|tbsp|cups?|drops?)\s*[)\]]?\s*$",
-    re.IGNORECASE,
-)
-PERCENT, PARTS = "percent", "parts"
-SHARES = {"%": PERCENT, "percent": PERCENT, "part": PARTS, "parts": PARTS}
+_FIGURE = re.compile(r"[\d½⅓⅔¼¾⅛.,]")  # an amount may stand there
 UNTOLD_G = Decimal(100)  # a melt is so large where its row does not say
-
-
-@dataclass(frozen=True)
-class Column:
-    """A column: its title, what it is, and of an ingredient's own which; ``said`` is why it is not taken."""
-
-    title: str
-    role: str = ""
-    item: Ingredient | None = None
-    said: str = ""
 
 
 @dataclass(frozen=True)
@@ -112,34 +72,11 @@ class Notebook:
         return tuple(entry for entry in self.entries if not entry.problem)
 
 
-def columns_of(header: Sequence[str], tables: Tables, chosen: Sequence[str] = ()) -> tuple[Column, ...]:
-    """What each column is: as it was chosen, else by what it is called. A title is given once: the first has it."""
-    found: list[Column] = []
-    for at, title in enumerate(header):
-        role = chosen[at] if at < len(chosen) and chosen[at] in ROLES else called(title, CALLED)
-        item = None
-        if role == "of" or (role == "" and at >= len(chosen)):
-            item, said = _item(title, tables)
-            found.append(Column(title, "of" if item else "", item, said))
-            continue
-        if role not in ("", "of") and any(column.role == role for column in found):
-            found.append(Column(title, "", None, f"There is a column for {ROLES[role]} already."))
-            continue
-        found.append(Column(title, role))
-    return tuple(found)
-
-
-def _item(title: str, tables: Tables) -> tuple[Ingredient | None, str]:
-    try:
-        return tables.ingredient(picked(UNIT.sub("", title), tables)), ""
-    except Problem as problem:
-        return None, problem.sentence
-
-
 def read_notebook(
     rows: Sequence[Sequence[str]],
     tables: Tables,
     chosen: Sequence[str] = (),
+    picks: Sequence[str] = (),
     kitchen: str = "metric",
     mass_unit: str = "g",
     temp_unit: str = "C",
@@ -147,12 +84,12 @@ def read_notebook(
     today: date | None = None,
     firmness_words: Iterable[str] = (),
 ) -> Notebook:
-    """A table with a header as entries. ``order`` is of days, as :func:`balmcore.days.read_day` takes it. Raises
-    :class:`Problem` for what is no table."""
+    """A table with a header as entries. ``chosen``, ``picks`` and ``order`` are as :func:`columns_of` takes them.
+    Raises :class:`Problem` for what is no table."""
     if len(rows) < 2:
         raise Problem("There is no table here: a row that names the columns, and a row below it for each batch.")
-    columns = columns_of(rows[0], tables, chosen)
-    reader = _Reader(columns, tables, kitchen, mass_unit, temp_unit, order, today, tuple(firmness_words))
+    columns = columns_of(rows, tables, chosen, picks, order)
+    reader = _Reader(columns, tables, kitchen, mass_unit, temp_unit, today, tuple(firmness_words))
     body = rows[1 : MOST_ENTRIES + 1]
     return Notebook(columns, tuple(reader.entry(n, row) for n, row in enumerate(body, 1)), len(rows) - 1 - len(body))
 
@@ -164,7 +101,6 @@ class _Reader:
     kitchen: str
     mass_unit: str
     temp_unit: str
-    order: str
     today: date | None
     firmness_words: tuple[str, ...]
 
@@ -172,19 +108,23 @@ class _Reader:
         """One row read cell by cell."""
         named = [(column, row[at].strip()) for at, column in enumerate(self.columns) if at < len(row)]
         cells = {column.role: cell for column, cell in named if column.role}
-        amounts = [(column, cell) for column, cell in named if column.role == "of" and cell.strip("-–— ")]
+        amounts = [(column, cell) for column, cell in named if column.role == OF and cell.strip("-–— ")]
         found = Entry(number, " ".join(cells.get("name", "").split())[:120])
         said: list[str] = []
         if not found.name:
             return replace(found, problem="It has no name.")
+        for column, cell in named:
+            if column.is_open and _FIGURE.match(cell):
+                what = f"“{column.title[:40]}” holds {cell[:20]}"
+                return replace(found, problem=f"{what}: say above what that column is, or that it is not taken.")
         try:
             found = replace(found, **self._made(cells.get("ingredients", ""), amounts, said))
         except Problem as problem:
             return replace(found, problem=problem.sentence, said=tuple(said))
         kept = [cells["notes"]] if cells.get("notes") else []
         for column, cell in named:
-            if column.said and cell:
-                said.append(f"“{column.title[:40]}” is not taken: {cell[:40]} goes into the notes.")
+            if column.is_open and cell:
+                said.append(f"What “{column.title[:40]}” is, is not known: {cell[:40]} goes into the notes.")
                 kept.append(f"{column.title}: {cell}.")
         found = _sense(self._typed(found, cells, said, kept), cells, said, kept)
         if found.is_pour and found.grams is None:
@@ -225,7 +165,7 @@ class _Reader:
             is_weighed = reading.total_g is not None
             if not is_weighed:
                 shares = {PARTS if any(line.unit == "part" for line in reading.lines) else PERCENT}
-        written = [(column, cell, _unit(cell, column.title)) for column, cell in amounts]
+        written = [(column, cell, unit_of(cell, column.title)) for column, cell in amounts]
         shares |= {unit for _, _, unit in written if unit in SHARES}
         is_weighed = is_weighed or any(unit and unit not in SHARES for _, _, unit in written)
         ways = [*sorted(shares), *(["grams"] if is_weighed else []), *(["columns"] if PARTS in shares and text else [])]
@@ -256,7 +196,7 @@ class _Reader:
         return amount
 
     def _day(self, text: str) -> dict[str, Any]:
-        day = read_day(text, self.order)
+        day = read_day(text, next(column.order for column in self.columns if column.role == "day"))
         if day and self.today and day > self.today:
             raise Problem(f"“{text[:40]}” is still to come.")
         return {"day": day}
@@ -270,14 +210,6 @@ class _Reader:
         if not word:
             raise Problem(f"“{text[:40]}” is no word for firmness here: {', '.join(self.firmness_words)}.")
         return {"thumb": word}
-
-
-def _unit(cell: str, title: str) -> str:
-    """The unit of an amount: its own goes before that of its column. Empty for neither."""
-    own = re.search(r"[a-zA-Z%][a-zA-Z. ]*$", cell)
-    of_title = UNIT.search(title)
-    named = (own[0] if own else of_title[1] if of_title else "").strip().lower()
-    return SHARES.get(named, named)
 
 
 def _noted(role: str, text: str) -> str:
