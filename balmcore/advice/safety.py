@@ -66,12 +66,12 @@ def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
     found = [
         *_all_scent(lines, wearer),
         *(caution for line in lines for caution in _aromatic(line, wearer)),
-        *_kept_limits(lines, wearer),
         *_phototoxic(lines),
         *_sun(lines),
         *_substances(lines),
         *(caution for line in lines for caution in _ingredient(line, wearer)),
         *_handled(lines),
+        *_kept_limits(lines, wearer),
         *facts(lines),
     ]
     offered = [replace(c, remedy=()) if any(item in hidden for item, _ in c.remedy) else c for c in found]

@@ -17,7 +17,7 @@ from balmcore.errors import Problem
 from balmcore.recipes.doubts import Answering, Answers
 from balmcore.recipes.grammar.sentences import Kitchen, Sentence, said_of_all
 from balmcore.recipes.lines import ReadLine
-from balmcore.recipes.marks import Mark, marks_of
+from balmcore.recipes.marks import LEFT, Mark, marks_of
 from balmcore.recipes.proportions import to_percent
 from balmcore.recipes.understanding import lines_of
 from balmcore.recipes.wanted import Wanted, said_total, says_wish, wanted
@@ -27,7 +27,7 @@ from balmcore.recipes.words.names import Meant
 from balmcore.recipes.words.rows import Row, rows_of
 from balmcore.recipes.words.source import Source, source_of
 from balmcore.recipes.words.tokens import NUMBERS, Token
-from balmcore.recipes.words.vocabulary import KIND_WORDS
+from balmcore.recipes.words.vocabulary import KIND_WORDS, NO_NAMES
 from balmcore.tables import Ingredient, Tables, shipped
 
 LONGEST_TEXT = 10_000  # letters: a long page
@@ -51,14 +51,22 @@ class RecipeReading:
 
     @property
     def title(self) -> str:
-        """What the recipe is called, where a heading says what it makes; empty where none does."""
-        first = next((text for text in self.left_out if KIND_WORDS & set(re.findall(r"[a-z]+", text.lower()))), "")
+        """What the recipe is called: a heading that says what it makes, else the one that it begins with; empty where
+        there is none."""
+        first = next((text for text in self.left_out if KIND_WORDS & _words(text)), "")
+        if not first and self.left_out and self.marks and self.marks[0].what == LEFT:
+            first = self.left_out[0]
+            first = "" if _words(first) & NO_NAMES or first[:1].isdigit() else first
         return re.sub(r"\(.*?\)", "", first).strip(" :.!") if len(first) <= LONGEST_TITLE else ""
 
     @property
     def open_doubts(self) -> int:
         """How many questions are not answered yet."""
         return sum(len(line.doubts) for line in self.lines if not line.is_out)
+
+
+def _words(text: str) -> set[str]:
+    return set(re.findall(r"[a-z]+", re.sub(r"\(.*?\)", "", text.lower())))
 
 
 def read(

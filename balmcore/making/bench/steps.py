@@ -219,7 +219,7 @@ def _plain(step: Step, task: Task) -> BenchStep:
 
 
 def _weighed(line: BenchLine, step: Step, stage: Stage, each: str = "") -> BenchStep:
-    text = f"{each}Tare, then pour until the bar is full."
+    text = f"{each}Tare, then pour what is wanted."
     if stage in (Stage.DELICATE, Stage.COOL):
         text = f"{OWN_GLASS} {text}"
     caution = DUST if line.ingredient.is_powder else ""
@@ -246,7 +246,7 @@ def _glasses(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[B
         own = [line for line in lines if line.finish == number and not line.drops]
         for line in own:
             weighed = _weighed(line, step, setup.stage_of(line.ingredient))
-            text = f"Into a small glass with “{name}” on it, covered. Tare, then pour until the bar is full."
+            text = f"Into a small glass with “{name}” on it, covered. Tare, then pour what is wanted."
             reason = "Weighed now, it is stirred in at once when its portion is taken: later that would set meanwhile."
             yield replace(weighed, text=text, reason=reason, group=f"Glass for “{name}”")
 

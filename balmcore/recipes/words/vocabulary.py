@@ -127,6 +127,10 @@ HEADINGS = _words("""
     simple stage steps summer the title to water wax winter with you'll
 """)
 KIND_WORDS = _words("salve balm bar bars ointment stick recipe lotion")
+# What a recipe may begin with that is not its name.
+NO_NAMES = _words(
+    "ingredients recipe need needed you melt mix add heat weigh combine method directions step makes yields"
+)
 TOTAL_WORDS = _words("make makes yield yields total batch for size quantity altogether")
 HEAD_WORDS = _words("weight amount quantity qty in ingredient ingredients name total each wt mass volume")
 NO_WISH = _words("more less need longer heat rush idea one thermometer other way water")  # after "no", no wish

@@ -180,6 +180,21 @@ class RecipeTests(CoreTestCase):
         two = read("10 g beeswax and 50 g olive oil").lines
         self.assertEqual([line.grams for line in two], [10, 50])
 
+    def test_it_is_called_by_the_heading_it_begins_with(self) -> None:
+        """What asks for things, tells a step or a size is no name."""
+        body = "10 g beeswax\n90 g olive oil"
+        for head, title in (
+            ("Fog Horn (makes about 8 oz)", "Fog Horn"),
+            ("For the ferry\nHand salve", "Hand salve"),
+            ("Ingredients:", ""),
+            ("What you need", ""),
+            ("2 oz tin", ""),
+            ("", ""),
+        ):
+            with self.subTest(head):
+                self.assertEqual(read(f"{head}\n{body}").title, title)
+        self.assertEqual(read(f"{body}\nRest it overnight.").title, "")
+
     def test_parts_and_percent(self) -> None:
         """3 : 2 : 5 becomes 30, 20 and 50; percent stay; both are told when they do not fit."""
         parts = "3 parts olive oil\n2 parts beeswax\n5 parts shea butter"
