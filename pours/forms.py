@@ -157,7 +157,8 @@ class PourForm(forms.ModelForm):
         weighed = [grams for _, grams in pieces if grams is not None]
         unweighed = [self.net_g.get(name, Decimal(0)) for name, grams in pieces if grams is None]
         if said := contradiction(self.pot_g, weighed, unweighed, data.get("leftover_g")):
-            self.add_error("leftover_g" if data.get("leftover_g") else None, said)
+            counted = f"count_{self.rows[0].pk}" if self.rows else None
+            self.add_error("leftover_g" if data.get("leftover_g") else counted, said)
 
     @property
     def filled(self) -> Filled:

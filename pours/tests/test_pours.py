@@ -100,7 +100,9 @@ class PourTests(NetLoftTestCase):
         own = f"/pours/{self.batch.pours.get().pk}/"
         self.assertContains(self.post(own, 400, piece_0=f"{pot * 2:.1f}"), "Which is wrong?", status_code=400)
         for count, said in (("30", "30 pieces hold at least"), ("0", "1 weights for 0 pieces: which is wrong?")):
-            self.assertContains(self.post(own, 400, **{f"count_{rows[0].pk}": count}), said, status_code=400)
+            refused = self.post(own, 400, **{f"count_{rows[0].pk}": count})
+            self.assertContains(refused, said, status_code=400)
+            self.assertContains(refused, f'href="#id_count_{rows[0].pk}"', status_code=400)
         self.batch.lines.update(target_g=F("target_g") / 2)
         self.post(own, 302, notes="Only a note: what stands there may be looked at.")
 
