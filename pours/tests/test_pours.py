@@ -95,14 +95,15 @@ class PourTests(NetLoftTestCase):
         refused = self.post(self.path, 400, piece_0=some, leftover_g=much, **one)
         for said in (f"the pieces hold {some} g and {much} g stayed in the jug", "in the pot. Which is wrong?"):
             self.assertContains(refused, said, status_code=400)
+        self.assertContains(refused, 'href="#id_leftover_g"', status_code=400)
         self.assertEqual(form_data(refused, "pour")["leftover_g"], [much])
+        counted = self.post(self.path, 400, piece_0=f"{pot * 2:.1f}", **one)
+        self.assertContains(counted, f'href="#id_count_{rows[0].pk}"', status_code=400)
         self.post(self.path, 302, refused, leftover_g=f"{pot * D('0.4'):.1f}")
         own = f"/pours/{self.batch.pours.get().pk}/"
         self.assertContains(self.post(own, 400, piece_0=f"{pot * 2:.1f}"), "Which is wrong?", status_code=400)
         for count, said in (("30", "30 pieces hold at least"), ("0", "1 weights for 0 pieces: which is wrong?")):
-            refused = self.post(own, 400, **{f"count_{rows[0].pk}": count})
-            self.assertContains(refused, said, status_code=400)
-            self.assertContains(refused, f'href="#id_count_{rows[0].pk}"', status_code=400)
+            self.assertContains(self.post(own, 400, **{f"count_{rows[0].pk}": count}), said, status_code=400)
         self.batch.lines.update(target_g=F("target_g") / 2)
         self.post(own, 302, notes="Only a note: what stands there may be looked at.")
 
