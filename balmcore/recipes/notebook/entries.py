@@ -31,6 +31,7 @@ VERDICTS = {
     "change": ("change", "adjust", "almost", "nearly", "too "),
 }
 _FIGURE = re.compile(r"[\d½⅓⅔¼¾⅛.,]")  # an amount may stand there
+APART = Decimal("0.02")  # of it all: less is rounding
 UNTOLD_G = Decimal(100)  # a melt is so large where its row does not say
 
 
@@ -122,6 +123,7 @@ class _Reader:
         except Problem as problem:
             return replace(found, problem=problem.sentence, said=tuple(said))
         kept = [cells["notes"]] if cells.get("notes") else []
+        found = self._sized(found, cells.get("total", ""), said, kept)
         for column, cell in named:
             if column.is_open and cell:
                 said.append(f"What “{column.title[:40]}” is, is not known: {cell[:40]} goes into the notes.")
@@ -131,6 +133,26 @@ class _Reader:
             said.append(f"How much it was is not said: taken as {mass_words(UNTOLD_G)}.")
             kept.append(said[-1])
         return replace(found, notes=" ".join(dict.fromkeys(kept))[:LONGEST_NOTES], said=tuple(said))
+
+    def _sized(self, found: Entry, text: str, said: list[str], kept: list[str]) -> Entry:
+        """With how much it was, where a cell tells: a weight, or the hundred percent."""
+        unit = unit_of(text, next((column.title for column in self.columns if column.role == "total"), ""))
+        if not text or unit in SHARES:
+            return found
+        try:
+            grams = units.mass_g(text, unit or self.mass_unit, self.kitchen)
+        except Problem as problem:
+            said.append(f"{problem.sentence} It goes into the notes.")
+            kept.append(_noted("total", text))
+            return found
+        if found.grams is None:
+            return replace(found, grams=grams or None)
+        if abs(grams - found.grams) > found.grams * APART:
+            said.append(
+                f"It says {mass_words(grams)}; what stands beside it is {mass_words(found.grams)}, and is taken."
+            )
+            kept.append(_noted("total", text))
+        return found
 
     def _typed(self, found: Entry, cells: Mapping[str, str], said: list[str], kept: list[str]) -> Entry:
         """With what the other cells say; what is not understood goes into the notes."""
