@@ -1,9 +1,10 @@
 """What lies in stock: which lot serves first, how much it lets one make, what has to be bought."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
+from itertools import chain
 
 from balmcore.composition import Composition
 from balmcore.making.scaling import Piece
@@ -31,19 +32,33 @@ def first_to_expire(lots: Iterable[Lot]) -> list[Lot]:
 
 
 def draw(lots: Iterable[Lot], amount: Decimal, chosen: int | None = None) -> tuple[dict[int, Decimal], Decimal]:
-    """How much leaves which lot, and what is missing.
+    """How much leaves which lot, and what is missing: the lot chosen serves first, whatever its date; then the first to
+    expire."""
+    return Shelf(lots).draw(amount, chosen)
 
-    The lot chosen serves first, whatever its date; then the first to expire.
-    """
-    ordered = first_to_expire(lots)
-    ordered.sort(key=lambda lot: lot.pk != chosen)
-    taken: dict[int, Decimal] = {}
-    for lot in ordered:
-        part = min(amount, lot.left)
-        if part > 0:
-            taken[lot.pk] = part
-            amount -= part
-    return taken, amount
+
+class Shelf:
+    """The lots of one item in the order in which they serve, drawn from again and again; ``left`` is what each still
+    holds."""
+
+    def __init__(self, lots: Iterable[Lot]) -> None:
+        self._lots = first_to_expire(lots)
+        self.left = {lot.pk: lot.left for lot in self._lots}
+
+    def draw(
+        self, amount: Decimal, chosen: int | None = None, but: Collection[int] = ()
+    ) -> tuple[dict[int, Decimal], Decimal]:
+        """As :func:`draw`, from what is left; nothing of those in ``but``."""
+        taken: dict[int, Decimal] = {}
+        for lot in chain((lot for lot in self._lots if lot.pk == chosen), self._lots):
+            if amount <= 0:
+                break
+            part = min(amount, self.left[lot.pk])
+            if part > 0 and lot.pk not in but:
+                taken[lot.pk] = part
+                self.left[lot.pk] -= part
+                amount -= part
+        return taken, amount
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from django.utils import timezone
 
-from balmcore.making.stock import draw
+from balmcore.making.stock import Shelf
 from batches.models import LADDER_CUP, Batch
 from pantry.models import Lot
 from pantry.queries import lots_of, tools
@@ -56,18 +56,18 @@ def holds(
     waiting = Batch.objects.unpoured().exclude(pk__in=apart)
     waiting = waiting.select_related("version__formula").prefetch_related("lines", "containers__around")
     found: dict[int, list[Hold]] = {}
-    left = {lot.pk: lot for own in lots.values() for lot in own}
-    kept = {pk: lot.left for pk, lot in left.items()}
+    today = timezone.localdate()
+    shelves = {key: Shelf(lot.to_lot(today) for lot in own) for key, own in lots.items()}
     comes_back = tools() if comes_back is None else comes_back
     for batch in sorted(waiting, key=_order):
         if until is not None and _order(batch) >= _order(until):
             break
+        day = day_of(batch)
         for key, _, amount, chosen in still_needs(batch, comes_back):
-            usable = (lot.to_lot(kept[lot.pk]) for lot in lots.get(key, ()) if not lot.is_past_on(day_of(batch)))
-            taken, _ = draw(usable, amount, chosen)
-            for pk, part in taken.items():
-                kept[pk] -= part
-                found.setdefault(pk, []).append(Hold(batch, part))
+            if key in shelves:
+                past = {lot.pk for lot in lots[key] if lot.is_past_on(day)}
+                for pk, part in shelves[key].draw(amount, chosen, past)[0].items():
+                    found.setdefault(pk, []).append(Hold(batch, part))
     return found
 
 

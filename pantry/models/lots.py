@@ -108,10 +108,10 @@ class Lot(models.Model):
     def __str__(self) -> str:
         return f"lot {self.pk}" + (f" ({self.code})" if self.code else "")
 
-    def to_lot(self, left: Decimal | None = None) -> stock.Lot:
-        """The lot as the core knows it, with what is left of it or with so much."""
-        amount = self.left if left is None else left
-        return stock.Lot(self.pk, amount, self.best_before, self.bought, self.is_fit, self.is_past)
+    def to_lot(self, today: date | None = None) -> stock.Lot:
+        """The lot as the core knows it today."""
+        is_past = self.is_past_on(today or timezone.localdate())
+        return stock.Lot(self.pk, self.left, self.best_before, self.bought, self.is_fit, is_past)
 
     @property
     def is_fit(self) -> bool:

@@ -12,7 +12,7 @@ from balmcore.composition import Composition, Line, mixture
 from balmcore.making.cost import Price, bill, per_gram
 from balmcore.making.dosing import dosing
 from balmcore.making.scaling import Filling, Piece, film_g, scale, sinkhole_ml
-from balmcore.making.stock import Lot, counts_from, draw, first_to_expire, most, packs, pieces_from
+from balmcore.making.stock import Lot, Shelf, counts_from, draw, first_to_expire, most, packs, pieces_from
 from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient, shipped
 from balmcore.tables.custom import by_melting, like
@@ -29,6 +29,14 @@ class StockTests(CoreTestCase):
         Lot(4, D(90), date(2026, 12, 1), is_good=False),
         Lot(5, D(0), date(2026, 12, 1)),
     )
+
+    def test_a_shelf_is_drawn_from_until_it_is_empty_and_passes_by_what_is_barred(self) -> None:
+        """The first to expire first, the one chosen before it; what is left is left for the next."""
+        shelf = Shelf([Lot(1, D(30), date(2027, 1, 1)), Lot(2, D(20), date(2026, 12, 1)), Lot(3, D(9), is_good=False)])
+        self.assertEqual(shelf.draw(D(15)), ({2: D(15)}, D(0)))
+        self.assertEqual(shelf.draw(D(10), chosen=1), ({1: D(10)}, D(0)))
+        self.assertEqual(shelf.draw(D(10), but={1}), ({2: D(5)}, D(5)))
+        self.assertEqual(shelf.draw(D(40)), ({1: D(20)}, D(20)))
 
     def test_first_to_expire_first_unless_the_maker_chooses(self) -> None:
         """Dated lots before undated ones; spoiled and empty ones never; what is missing is told."""
