@@ -13,34 +13,21 @@ POURS, HANDOUTS, PEOPLE = 2000, 20_000, 500
 
 def labels(report: Reports) -> None:
     """A sheet of 40, the pages of pieces before and after 20,000 were handed out, the export of 2,000 pours."""
-    from django.db import connection
-    from django.test import Client
-    from django.test.utils import CaptureQueriesContext
-
+    from benchmarks.visitor import Visitor
     from exchange.package import write_export
     from pieces.models import Handout, Person
     from pours.models import Pour
 
-    client = Client()
+    client = Visitor()
     first = Pour.objects.order_by("pk").first()
     assert first is not None
     sheet = f"/labels/{first.pk}/sheet.pdf?count=40&width=40&height=25&shape=rectangle&side=front&maker=The+net+loft"
 
-    def milliseconds(path: str) -> float:
-        start = time.perf_counter()
-        assert client.get(path).status_code == 200, path
-        return (time.perf_counter() - start) * 1e3
-
-    def queries(path: str) -> int:
-        with CaptureQueriesContext(connection) as captured:
-            client.get(path)
-        return len(captured)
-
-    report.line("(o) a sheet of 40 labels", min(milliseconds(sheet) for _ in range(5)), 300, "ms")
+    report.line("(o) a sheet of 40 labels", client.quickest(sheet), 300, "ms")
 
     fill(POURS)
     pages = ("/labels/", "/labels/people", f"/labels/{first.pk}/pieces", "/")
-    before = [queries(page) for page in pages]
+    before = [client.queries(page) for page in pages]
     Person.objects.bulk_create(Person(name=f"Ferry hand {n}") for n in range(PEOPLE))
     people, pours = list(Person.objects.all()), list(Pour.objects.all())
     Handout.objects.bulk_create(
@@ -50,9 +37,9 @@ def labels(report: Reports) -> None:
         ),
         batch_size=500,
     )
-    more = max(queries(page) - was for page, was in zip(pages, before, strict=True))
+    more = max(client.queries(page) - was for page, was in zip(pages, before, strict=True))
     report.line("(p) more queries with 20,000 pieces handed out", more, 1, "", f"{len(pages)} pages")
-    slowest = max(min(milliseconds(page) for _ in range(3)) for page in pages)
+    slowest = max(client.quickest(page, 3) for page in pages)
     report.line("    the slowest of those pages", slowest, 400, "ms")
 
     def export() -> None:

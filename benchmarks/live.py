@@ -22,14 +22,14 @@ def live(report: Reports) -> None:
     from django.conf import settings
     from django.core.wsgi import get_wsgi_application
     from django.db import connection
-    from django.test import Client
     from django.test.utils import CaptureQueriesContext
 
     from batches.models import Batch
     from bench.models import BenchRun, Event
+    from benchmarks.visitor import Visitor
     from instruments.readings import Reading, now, write
 
-    client = Client()
+    client = Visitor()
     batch = Batch.objects.unpoured().filter(finishes__isnull=False).first()
     assert batch is not None
     path = f"/bench/{batch.pk}/"

@@ -15,7 +15,7 @@ from openpyxl import load_workbook
 from balmcore.composition import Composition
 
 if TYPE_CHECKING:
-    from django.test import Client
+    from benchmarks.visitor import Visitor
 
 POURS, LOTS, OUT, VERSIONS = 2000, 500, 5000, 60
 
@@ -29,15 +29,12 @@ class Reports(Protocol):
 
 def month(report: Reports) -> None:
     """The pages that a month of batches asks for, warm and the first time, and that their queries stay the same."""
-    from django.db import connection
-    from django.test import Client
-    from django.test.utils import CaptureQueriesContext
-
+    from benchmarks.visitor import Visitor
     from formulas.models import Formula
     from pours.models import Pour
 
     many = _versions()
-    client = Client()
+    client = Visitor()
     few = {}
     newest = Pour.objects.order_by("-pk").first()
     year = Formula.objects.filter(versions__batches__pours__isnull=False).first()
@@ -56,23 +53,18 @@ def month(report: Reports) -> None:
         ("found: 312", "/find?q=312", 150),
     )
 
-    def queries(path: str) -> int:
-        with CaptureQueriesContext(connection) as captured:
-            client.get(path)
-        return len(captured)
-
     for _, path, _ in paths:
-        few[path] = queries(path)
+        few[path] = client.queries(path)
     fill()
     pours = list(Pour.objects.order_by("-pk").values_list("pk", flat=True)[:40:7])
-    first = [_milliseconds(client, f"/pours/{pk}/") for pk in pours]
+    first = [client.milliseconds(f"/pours/{pk}/") for pk in pours]
     report.line(
         "(o) a pour's page, the first time", max(first[1:]), 60, "ms", f"first of the process {first[0]:.0f} ms"
     )
-    report.line("    again", min(_milliseconds(client, f"/pours/{pours[0]}/") for _ in range(5)), 60, "ms")
+    report.line("    again", client.quickest(f"/pours/{pours[0]}/"), 60, "ms")
     for name, path, aim in paths:
-        taken = min(_milliseconds(client, path) for _ in range(5))
-        report.line(f"    {name}", taken, aim, "ms", f"{queries(path) - few[path]:+d} queries")
+        taken = client.quickest(path)
+        report.line(f"    {name}", taken, aim, "ms", f"{client.queries(path) - few[path]:+d} queries")
     report.line("    a notebook of sixty rows, looked at and brought", _notebook(client), 3000, "ms")
     for kind in ("csv", "xlsx"):
         for name in ("pours", "batches", "pantry"):
@@ -86,7 +78,7 @@ def month(report: Reports) -> None:
             )
 
 
-def _notebook(client: "Client") -> float:
+def _notebook(client: "Visitor") -> float:
     """Sixty pours of five balms as a table: read, shown, and made."""
     rows = [
         f"Skerry {n % 5};{n % 28 + 1}/0{n % 9 + 1}/2025;{18 + n % 5} g beeswax, {82 - n % 5} g olive oil;gel;21"
@@ -97,13 +89,6 @@ def _notebook(client: "Client") -> float:
     assert client.post("/pours/notebook", {"pasted": table}).status_code == 200
     asked = {"pasted": table, "bring": "1", "take": [str(n) for n in range(1, 61)]}
     assert client.post("/pours/notebook", asked).status_code == 302
-    return (time.perf_counter() - start) * 1e3
-
-
-def _milliseconds(client: "Client", path: str) -> float:
-    start = time.perf_counter()
-    answer = client.get(path)
-    assert answer.status_code == 200, (path, answer.status_code)
     return (time.perf_counter() - start) * 1e3
 
 

@@ -2,7 +2,6 @@
 
 import random
 import statistics
-import time
 from datetime import date, timedelta
 from typing import Protocol
 
@@ -18,15 +17,12 @@ class Reports(Protocol):
 
 def learning(report: Reports) -> None:
     """Calibration over 2,000 tests, six pours side by side, and the log of 10,000 with a text search."""
-    from django.db import connection
-    from django.test import Client
-    from django.test.utils import CaptureQueriesContext
-
+    from benchmarks.visitor import Visitor
     from learning import experience
     from pours.models import Check, Pour
     from workshop.services import bump_records_revision
 
-    client, chance = Client(), random.Random(5)
+    client, chance = Visitor(), random.Random(5)
     fill(10_000)
     pours = list(Pour.objects.order_by("-pk").values_list("pk", flat=True)[:2000])
     Check.objects.bulk_create(
@@ -39,29 +35,22 @@ def learning(report: Reports) -> None:
         batch_size=200,
     )  # fmt: skip
 
-    def milliseconds(path: str) -> float:
-        start = time.perf_counter()
-        assert client.get(path).status_code == 200
-        return (time.perf_counter() - start) * 1e3
-
-    usual = min(milliseconds("/pours/learned") for _ in range(3))
+    usual = client.quickest("/pours/learned", 3)
     experience.forget()
     bump_records_revision()
-    first = milliseconds("/pours/learned")
+    first = client.milliseconds("/pours/learned")
     later = []
     for _ in range(5):
         bump_records_revision()
-        later.append(milliseconds("/pours/learned"))
+        later.append(client.milliseconds("/pours/learned"))
     again = statistics.median(later)
     report.line("(l) what 2,000 tests teach, once at the start", first, 6000, "ms")
     report.line("    after one more test", again - usual, 150, "ms", f"the page itself {usual:.0f} ms")
     six = "&".join(f"pour={pk}" for pk in pours[:6])
-    report.line("(m) six pours side by side", min(milliseconds(f"/pours/compare?{six}") for _ in range(5)), 150, "ms")
+    report.line("(m) six pours side by side", client.quickest(f"/pours/compare?{six}"), 150, "ms")
     path = "/pours/?q=sand+finger"
-    report.line("(n) the log of 10,000 pours, a text search", min(milliseconds(path) for _ in range(5)), 100, "ms")
-    with CaptureQueriesContext(connection) as captured:
-        client.get(path)
-    report.line("    queries", len(captured), 18, "")
+    report.line("(n) the log of 10,000 pours, a text search", client.quickest(path), 100, "ms")
+    report.line("    queries", client.queries(path), 18, "")
 
 
 def _columns(row: Model) -> dict[str, object]:
