@@ -9,6 +9,7 @@ from django.views.decorators.http import require_POST, require_safe
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition, normalise
 from balmcore.design.meant import SEASONS, SKINS
+from balmcore.design.wishes import wish_words
 from balmcore.errors import Problem
 from balmcore.physics.firmness import WINDOW_C, predict
 from balmcore.tables import Kind
@@ -122,6 +123,7 @@ def studio_page(
         "kind": kind,
         "answer": answer(state, trail, kind, request.prefs, tool),
         "own_grain": request.experience.grain_sentence(state.composition),
+        "wish_words": lambda: wish_words(request.tables),
         "plain_firmness": _plain_firmness(state, kind, request),
         "ways_on": lambda: {name: address for answer in ways_on.ask(version) for name, address in answer.items()},
         "kinds": request.tables.kinds.values(),

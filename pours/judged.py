@@ -1,6 +1,7 @@
 """The judged pours of a formula, as they stand on its triangle."""
 
 from decimal import Decimal
+from functools import lru_cache
 
 from django.db.models import Subquery
 from django.db.models.functions import Coalesce
@@ -17,10 +18,14 @@ from workshop.pictures.tin import Tin, tin
 
 def judged_pours_of(version: Version, tables: Tables, prefs: Preferences) -> list[tuple[Composition, Tin]]:
     """The judged pours of a formula, the oldest version first. No query as long as no pour was written down."""
-    if not prefs.records_revision:
-        return []
+    return list(_judged(version.formula_id, prefs.records_revision, tables)) if prefs.records_revision else []
+
+
+@lru_cache(maxsize=64)
+def _judged(formula: int, records_revision: int, tables: Tables) -> tuple[tuple[Composition, Tin], ...]:
+    """Kept until a pour or a check is written down: the studio asks at every edit."""
     lines = BatchLine.objects.filter(
-        batch__version__formula=version.formula_id, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
+        batch__version__formula=formula, batch__state=Batch.State.POURED, batch__pours__verdict__gt=""
     ).order_by("batch__version__number", "batch", "batch__pours", "position")
     finish = "batch__pours__finish"
     last = Subquery(Check.objects.last_of("batch__pours").values("measured")[:1])
@@ -47,4 +52,4 @@ def judged_pours_of(version: Version, tables: Tables, prefs: Preferences) -> lis
         assert isinstance(firmness, float)
         picture = tin(composition.role_shares(), firmness, "judged", f"Batch {batch}, {verdict}")
         found.append((composition, picture))
-    return found
+    return tuple(found)

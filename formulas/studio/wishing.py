@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from balmcore.design.meant import Meant
-from balmcore.design.wishes import Wishes, named_by, names_something, read_wishes, wish_words
+from balmcore.design.wishes import Wishes, named_by, names_something, read_wishes
 from balmcore.errors import Problem
 from balmcore.tables import Tables
 from pantry.queries import stocked
@@ -15,14 +15,13 @@ MOST_WISHES = 12
 @dataclass(frozen=True)
 class WishForm:
     """Wishes as they stand in a form: ``without`` are those understood, ``typed`` what is not, with
-    its ``problem``; ``choices`` are words that a wish may say."""
+    its ``problem``."""
 
     vegan: bool
     stock_only: bool
     without: tuple[str, ...]
     typed: str
     problem: str
-    choices: list[str]
     wishes: Wishes
 
     def meant(self, skin: str, season: str) -> Meant:
@@ -30,7 +29,7 @@ class WishForm:
         return Meant(self.vegan, self.without, self.stock_only, skin, season)
 
 
-NOTHING = WishForm(False, False, (), "", "", [], Wishes())
+NOTHING = WishForm(False, False, (), "", "", Wishes())
 
 
 def kept(meant: Meant, tables: Tables) -> WishForm:
@@ -45,7 +44,6 @@ def kept(meant: Meant, tables: Tables) -> WishForm:
         without,
         lost,
         problem,
-        wish_words(tables),
         read_wishes(tables, meant.vegan, without, only),
     )
 
@@ -79,6 +77,5 @@ def read(data: Fields, tables: Tables) -> WishForm:
         tuple(without),
         ", ".join(left),
         problem,
-        wish_words(tables),
         wishes,
     )
