@@ -137,7 +137,10 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     except actions.Doubtful as problem:
         return _page(request, _open(request, pk, is_rehearsal, at), doubted=problem.sentence, status=400)
     except Problem as problem:
-        return _page(request, _open(request, pk, is_rehearsal, at), problem.sentence, 400, data)
+        refused = _page(request, _open(request, pk, is_rehearsal, at), problem.sentence, 400, data)
+        if isinstance(problem, live_readings.Moved):
+            refused["Retry-After"] = "1"
+        return refused
     after = _after(request, before, command, led_to, data.text("do", 20))
     if is_rehearsal and after.here.step.key != at:
         rehearsing.follow(after)

@@ -187,9 +187,13 @@ def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
     return said
 
 
+class Moved(Problem):
+    """The scale moved as its figure was accepted: it is taken once it stands still again."""
+
+
 def taken_from(bench: Bench, data: Fields, readings: Mapping[str, Reading]) -> float | None:
     """What the scale itself shows, None while it moves or says nothing. A weight that is said to come from it, at rest,
-    must be what still stands on it. Raises :class:`Problem`."""
+    must be what still stands on it. Raises :class:`Problem`, :class:`Moved` where waiting ends it."""
     if not data.text("weighing", 200):
         return steady_raw(readings)
     grams = forms.grams(data.text("grams", 80), bench)
@@ -200,7 +204,7 @@ def taken_from(bench: Bench, data: Fields, readings: Mapping[str, Reading]) -> f
     if reading.weighing != bench.weighing or reading.came_at_once:
         raise Problem("Say first what stands on the scale: nothing was written down.", "grams")
     if abs(Decimal(str(reading.value)) - grams) > step * SAME_STEPS:
-        raise Problem("The scale moved as it was accepted: nothing was written down yet.", "grams")
+        raise Moved("The scale moved as it was accepted: nothing was written down yet.", "grams")
     return reading.zero_g + float(grams)
 
 

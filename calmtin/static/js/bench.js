@@ -64,12 +64,13 @@ function take(said) {
   document.getElementById("accept").click();
 }
 
-/* Refused, as it moved just then, it goes on to wait; not heard at all, it is taken again. */
+/* Refused as it moved just then, it goes on to wait; refused for another reason, its maker decides; not heard at all, it
+   is taken again. */
 document.addEventListener("htmx:afterRequest", ({ detail }) => {
   if (!taking || detail.requestConfig.elt.id !== "step-form") return;
   for (const id of ["weighing", "grams"]) if (document.getElementById(id)) document.getElementById(id).value = "";
-  if (detail.xhr.status === 400) [waitingFor, waitingSince] = [taking, Date.now()];
-  else [acceptedFor, steadySince] = ["", 0];
+  if (detail.xhr.getResponseHeader("Retry-After")) [waitingFor, waitingSince] = [taking, Date.now()];
+  else if (detail.xhr.status !== 400) [acceptedFor, steadySince] = ["", 0];
   taking = "";
 });
 
