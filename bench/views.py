@@ -100,6 +100,14 @@ def _page(
     return render(request, template, context, status=status)
 
 
+def _refused(request: Request, bench: Bench, problem: Problem, typed: Fields) -> HttpResponse:
+    """The page with why not, and what was typed; whether waiting ends it."""
+    page = _page(request, bench, problem.sentence, 400, typed)
+    if isinstance(problem, live_readings.Moved):
+        page["Retry-After"] = "1"
+    return page
+
+
 @require_safe
 def example(request: Request) -> HttpResponse:
     """A melt rescued, to try it on; nothing is stored."""
@@ -137,10 +145,7 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     except actions.Doubtful as problem:
         return _page(request, _open(request, pk, is_rehearsal, at), doubted=problem.sentence, status=400)
     except Problem as problem:
-        refused = _page(request, _open(request, pk, is_rehearsal, at), problem.sentence, 400, data)
-        if isinstance(problem, live_readings.Moved):
-            refused["Retry-After"] = "1"
-        return refused
+        return _refused(request, _open(request, pk, is_rehearsal, at), problem, data)
     after = _after(request, before, command, led_to, data.text("do", 20))
     if is_rehearsal and after.here.step.key != at:
         rehearsing.follow(after)
