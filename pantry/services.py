@@ -5,11 +5,9 @@ database refuses to take below nothing, so that no order of tabs can lose a gram
 """
 
 from collections.abc import Mapping
-from copy import copy
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
-from itertools import chain, count
 from typing import Any
 
 from django.db import transaction
@@ -22,11 +20,8 @@ from balmcore.composition import Composition, Line, percent_text
 from balmcore.display import day_words, figure, mass_words
 from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
-from balmcore.recipes.words.herbs import herbs_named
-from balmcore.tables import Ingredient, Tables, shipped
-from balmcore.tables.custom import TYPICAL
-from balmcore.tables.herbs import OTHER
-from balmcore.wording import in_sentence
+from balmcore.tables import Tables
+from pantry import infusions
 from pantry.hooks import needs_ingredient, with_unfit
 from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
 from workshop.fields import MassField
@@ -254,7 +249,7 @@ def begin_preparation(preparation: Preparation) -> Preparation:
         raise Problem("It cannot be ready before it was begun.", "ready_on")
     infusion = preparation.kind == Preparation.Kind.INFUSION
     if infusion and not preparation.herb_keys:
-        preparation.herb_keys = " ".join(_herbs_said(preparation))
+        preparation.herb_keys = " ".join(infusions.herbs_said(preparation))
     preparation.save()
     if infusion:
         drawn = draw(preparation.base_key, preparation.base_g, Entry.Kind.PREPARED, preparation.name)
@@ -280,7 +275,7 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
         raise Problem("This was finished already, perhaps in another tab: its lot is in stock.", "yield_g")
     made = tables.ingredient(preparation.base_key)
     if preparation.kind == Preparation.Kind.INFUSION:
-        made = _infused(preparation, made).to_ingredient()
+        made = infusions.made_of(preparation, made).to_ingredient()
     share = percent_text(round(yield_g / given, 3), 0)
     note = f"{preparation.name}, yield {share} %"
     earliest = preparation.sources.aggregate(day=Min("best_before"))["day"]
@@ -298,37 +293,6 @@ def finish_preparation(preparation: Preparation, yield_g: Decimal, day: date, ta
     )
     Preparation.objects.filter(pk=preparation.pk).update(lot=lot)
     return lot
-
-
-def _herbs_said(preparation: Preparation) -> tuple[str, ...]:
-    """What steeps in it: what was chosen and all that its name says, or a herb that is not known."""
-    chosen = preparation.herb_keys.split()
-    return tuple(dict.fromkeys((*chosen, *herbs_named(preparation.name)))) or (OTHER,)
-
-
-def _infused(preparation: Preparation, base: Ingredient) -> OwnIngredient:
-    """The ingredient that an infusion becomes: one that holds the same already, or a new one. An oil that is the
-    workshop's own brings what is known of it, herbs that it holds already too."""
-    rows = {row.key: row for row in OwnIngredient.objects.all()}
-    known = base.key if base.key in shipped().ingredients else TYPICAL["oil"]
-    made = copy(rows[base.key]) if base.key in rows else OwnIngredient(role=base.role, like_key=known)
-    made.herb_keys = " ".join(dict.fromkeys((*made.herbs, *_herbs_said(preparation))))
-    made.note = "Infused in this workshop."
-    name = f"{preparation.name} in {in_sentence(base.name)}"
-    same = [row for row in rows.values() if row.name.startswith(name[:80]) and _holds(row) == _holds(made)]
-    if same:
-        return same[0]
-    taken = {row.name for row in rows.values()}
-    ends = chain(("",), (f" ({number})" for number in count(2)))
-    made.name = next(each for end in ends if (each := f"{name[: 80 - len(end)]}{end}") not in taken)
-    made.pk, made._state.adding = None, True
-    made.save()
-    return made
-
-
-def _holds(row: OwnIngredient) -> tuple[object, ...]:
-    """What decides whether two infusions are one ingredient: the oil, and the herbs in it."""
-    return row.role, row.like_key, row.melt_low_c, row.melt_high_c, frozenset(row.herbs), row.is_herb_open
 
 
 def delete_ingredient(key: str) -> str:

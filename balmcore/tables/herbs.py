@@ -5,9 +5,11 @@ from functools import cache
 
 from balmcore.tables.loading import shipped
 from balmcore.tables.records import ALLERGENS, WEARERS, WHICH_HERB, Ingredient
+from balmcore.wording import in_sentence
 
 UNNAMED = "infused_oil"
 OTHER = "other"  # a herb that the tables do not know
+IN = "_in_"  # between herb and oil, in the key of an infused oil that no table holds yet
 _WORSE = {"": 0, "yes": 1, "varies": 2, "care": 2, "ask": 2, "no": 3}
 
 
@@ -35,6 +37,21 @@ def infused(base: Ingredient, key: str, name: str, keys: tuple[str, ...], note: 
     for each in keys:
         made = _with_herb(made, herbs().get(each) or shipped().ingredient(UNNAMED))
     return made
+
+
+def of_recipe(base: Ingredient, herb: str) -> Ingredient:
+    """An oil that a text says to be infused with one of :func:`herbs`; its key names both, see :func:`parts_of`."""
+    return infused(base, f"{herb}{IN}{base.key}", f"{base.name}, infused with {in_sentence(herb_name(herb))}", (herb,))
+
+
+def parts_of(key: str) -> tuple[str, str]:
+    """The herb and the oil that the key of an infused oil names; no herb for any other key.
+
+    >>> parts_of("calendula_oil_in_olive_oil"), parts_of("olive_oil")
+    (('calendula_oil', 'olive_oil'), ('', 'olive_oil'))
+    """
+    herb, _, base = key.rpartition(IN)
+    return herb, base
 
 
 def stricter(one: str, other: str) -> str:

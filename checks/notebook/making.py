@@ -1,7 +1,7 @@
 """What becomes of the rows of a notebook: formulas by name, a version for each change, pours and their tests."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, time
 from decimal import Decimal
 
@@ -20,6 +20,8 @@ from batches.models import LADDER_CUP, Batch, BatchContainer, BatchLine
 from checks.services import Test, record_check
 from formulas.models import Formula, Version
 from formulas.services import MOST_NOTE, advance_stage, begin_formula, save_version
+from pantry.infusions import with_own_infusions
+from pantry.tables import workshop_tables
 from pours.models import Check, Pour
 from workshop.models import Preferences
 from workshop.services import bump_records_revision
@@ -50,7 +52,13 @@ def bring(entries: Iterable[Entry], tables: Tables, prefs: Preferences) -> Broug
     brought = Brought()
     known: dict[str, Formula] = {}
     versions: dict[Made, Version] = {}
-    rows = [entry for entry in entries if entry.composition is not None and not entry.problem]
+    rows = [
+        replace(entry, composition=with_own_infusions(entry.composition))
+        for entry in entries
+        if entry.composition is not None and not entry.problem
+    ]
+    if any(line.key not in tables.ingredients for row in rows if row.composition for line in row.composition.lines):
+        tables = workshop_tables()
     for entry in sorted(rows, key=lambda entry: (entry.day is None, entry.day or timezone.localdate(), entry.number)):
         assert entry.composition is not None
         formula = known.get(entry.name.lower())

@@ -15,6 +15,7 @@ from balmcore.wording import listed
 from formulas.models import Formula, Meaning, Question, Recipe, Version
 from formulas.recipes.page import ASK_AGAIN, RecipePage
 from formulas.services import MOST_NOTE, begin_formula, save_version
+from pantry.infusions import with_own_infusions
 
 
 @transaction.atomic
@@ -32,7 +33,7 @@ def begin_of(page: RecipePage, name: str, kind: Kind, wishes: Iterable[str], veg
         answers=dict(page.answers),
         total_g=_total(reading),
     )
-    _ask(recipe, reading)
+    _ask(recipe, reading, made)
     remember(page)
     return formula
 
@@ -58,7 +59,7 @@ def read_again(recipe: Recipe, page: RecipePage) -> Version | None:
     recipe.total_g = _total(reading)
     recipe.save()
     recipe.questions.all().delete()
-    _ask(recipe, reading)
+    _ask(recipe, reading, made)
     remember(page)
     return saved
 
@@ -96,7 +97,7 @@ def _composition(page: RecipePage) -> tuple[Composition, RecipeReading]:
     grams = composition(page.reading) if page.reading else None
     if page.reading is None or grams is None or not grams.lines:
         raise Problem("No line was understood with its amount: nothing can be made of it yet.", "text")
-    return normalise(grams), page.reading
+    return with_own_infusions(normalise(grams)), page.reading
 
 
 def _shares(made: Composition) -> dict[str, Decimal]:
@@ -118,8 +119,9 @@ def _note(page: RecipePage, first: str) -> str:
     return note if len(note) <= MOST_NOTE else note[: MOST_NOTE - 1] + "…"
 
 
-def _ask(recipe: Recipe, reading: RecipeReading) -> None:
-    """Keep the open questions of a reading."""
+def _ask(recipe: Recipe, reading: RecipeReading, made: Composition) -> None:
+    """Keep the open questions of a reading, on the lines of what was made of it."""
+    named = {line.ingredient.name: line.key for line in made.lines}
     Question.objects.bulk_create(
         Question(
             recipe=recipe,
@@ -128,7 +130,9 @@ def _ask(recipe: Recipe, reading: RecipeReading) -> None:
             asks=doubt.asks[:400],
             line=line.text[:620],
             line_number=line.number,
-            ingredient_key=line.ingredient.key if line.ingredient and line.grams else "",
+            ingredient_key=named.get(line.ingredient.name, line.ingredient.key)
+            if line.ingredient and line.grams
+            else "",
         )
         for n, (line, doubt) in enumerate(
             (line, doubt) for line in reading.lines if not line.is_out and not line.refused for doubt in line.doubts

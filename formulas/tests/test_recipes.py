@@ -8,6 +8,8 @@ from django.test import TestCase
 from balmcore.recipes.reading import LONGEST_TEXT
 from balmcore.tables import shipped
 from formulas.models import Meaning, Question, Recipe, Version
+from pantry.models import OwnIngredient
+from pantry.tables import workshop_tables
 from tests.support.pages import form_data
 from workshop.models import Preferences
 
@@ -45,6 +47,25 @@ class RecipePageTests(TestCase):
         self.assertContains(studio, "Not in it, until its recipe is answered")
         self.assertContains(studio, "“2 tbsp moonlight”")
         self.assertEqual([question.kind for question in Question.objects.all()], ["name"])
+
+    def test_an_oil_with_a_herb_in_it_is_both_of_them_up_to_the_label(self) -> None:
+        """Almond oil with calendula keeps the nut and the daisy, whatever the table's own calendula oil is made in; the
+        second recipe finds the same ingredient, and sunflower with calendula is the table's."""
+        text = "20 g beeswax\n80 g almond oil infused with calendula"
+        version = self.begun(text)
+        own = OwnIngredient.objects.get()
+        self.assertEqual((own.like_key, own.herb_keys), ("sweet_almond_oil", "calendula_oil"))
+        self.assertEqual({line.ingredient_key: line.share for line in version.lines.all()},
+                         {"beeswax_yellow": Decimal("0.2"), own.key: Decimal("0.8")})  # fmt: skip
+        studio = self.client.get(version.formula.get_absolute_url())
+        self.assertContains(studio, "Allergens: bee products, daisy family, tree nuts")
+        self.assertNotContains(studio, "its recipe is answered")
+        item = workshop_tables().ingredient(own.key)
+        self.assertEqual(item.inci, "Prunus Amygdalus Dulcis (Sweet Almond) Oil, Calendula Officinalis Flower Extract")
+        again = self.begun(text.replace("80", "70"), name="Ebb")
+        self.assertIn(own.key, [line.ingredient_key for line in again.lines.all()])
+        self.begun(text.replace("almond", "sunflower"), name="Flow")
+        self.assertEqual(OwnIngredient.objects.count(), 1)
 
     def test_what_is_answered_is_remembered_until_it_is_forgotten(self) -> None:
         """Which shea, and what a cup of pellets weighs: closed in the next recipe, said, and asked again on request."""

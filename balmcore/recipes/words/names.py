@@ -4,12 +4,14 @@ import csv
 import re
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import combinations
 
 from rapidfuzz import fuzz, process
 
 from balmcore.recipes.doubts import DOUBTED, LIKELY, LOST, Doubted
 from balmcore.recipes.words.vocabulary import CHANGING, GENERIC, INFUSING, PLANT_ITSELF, PRAISE, STEEPED, WATERS
 from balmcore.tables import DATA, Ingredient, Tables
+from balmcore.tables.herbs import herbs, of_recipe
 
 NEAR = 84  # likeness in percent: good enough to propose
 WORD_NEAR = 72  # and of each of its words, so that one that fits does not carry another that does not
@@ -171,15 +173,26 @@ def _tincture(words: tuple[str, ...], tables: Tables) -> Meant | None:
 
 
 def _infused(words: tuple[str, ...], tables: Tables) -> Meant | None:
-    """``olive oil infused with plantain``: the infused oil of the plant, whatever oil holds it."""
+    """``olive oil infused with plantain``: that oil with the plant in it, which asks for what either asks for; the
+    table's own where no oil, or the same one, is named."""
     if "infused" not in words or len(words) < 2 or _by_words(tables).get(tuple(sorted(words))):
         return None
-    for word in words:
-        herb = None if word in INFUSING else _steeped_oil((word,), tables)
-        rest = tuple(other for other in words if other not in INFUSING and other != word)
-        if herb and (not rest or _by_words(tables).get((*sorted((*rest, "oil")),))):
-            told = f"Read as {herb.name}; which oil holds it is not reckoned." if rest else ""
-            return Meant(herb, (herb.key,), told, sure=LIKELY)
+    for start, end in combinations(range(len(words) + 1), 2):
+        named = words[start:end]
+        herb = None if set(named) & INFUSING else _steeped_oil(named, tables)
+        if herb is None:
+            continue
+        rest = tuple(word for word in (*words[:start], *words[end:]) if word not in INFUSING)
+        if not rest:
+            return Meant(herb, (herb.key,), sure=LIKELY)
+        base = tables.ingredients.get(_by_words(tables).get((*sorted((*rest, "oil")),), ""))
+        if base is None or herb.key not in herbs():
+            continue
+        if herb.inci.startswith(f"{base.inci},"):
+            return Meant(herb, (herb.key,), sure=LIKELY)
+        made = of_recipe(base, herb.key)
+        own = next((item for item in tables.ingredients.values() if item.name == made.name), None)
+        return Meant(own or made, sure=LIKELY)
     return None
 
 

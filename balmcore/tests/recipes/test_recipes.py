@@ -2,6 +2,7 @@
 
 import csv
 import math
+from itertools import product
 from pathlib import Path
 
 from hypothesis import given, settings
@@ -9,7 +10,8 @@ from hypothesis import strategies as st
 
 from balmcore.composition import Composition
 from balmcore.recipes.reading import composition, read
-from balmcore.tables import DATA
+from balmcore.tables import DATA, shipped
+from balmcore.tables.herbs import herb_name, herbs
 from balmcore.tests import CoreTestCase
 
 
@@ -179,6 +181,24 @@ class RecipeTests(CoreTestCase):
         )
         two = read("10 g beeswax and 50 g olive oil").lines
         self.assertEqual([line.grams for line in two], [10, 50])
+
+    def test_every_oil_with_every_herb_in_it_asks_for_what_both_ask_for(self) -> None:
+        oils = [
+            item for item in shipped().ingredients.values() if item.group == "liquid_oil" and item.name.endswith("oil")
+        ]
+        tried = 0
+        for oil, key in product(oils, herbs()):
+            if oil.key in herbs() or key == "propolis" or "infused" in oil.name:
+                continue
+            text = f"50 g {oil.name} infused with {herb_name(key)}"
+            (line,) = read(text).lines
+            assert line.ingredient is not None, text
+            herb = shipped().ingredient(key)
+            self.assertLessEqual({*oil.allergens, *herb.allergens}, {*line.ingredient.allergens}, text)
+            self.assertTrue(line.ingredient.inci.startswith(oil.inci), text)
+            self.assertIn(herb.inci.split(", ")[1], line.ingredient.inci, text)
+            tried += 1
+        self.assertGreater(tried, 100)
 
     def test_it_is_called_by_the_heading_it_begins_with(self) -> None:
         """What asks for things, tells a step or a size is no name."""
