@@ -9,6 +9,7 @@ from balmcore.cli.request import (
     composition_of,
     decimal_of,
     listed_of,
+    mixed,
     number_of,
     object_of,
     percent_of,
@@ -173,9 +174,7 @@ def answer_declare(request: Request) -> Answer:
     grams = {key: decimal_of(value, f"grams.{key}", 0) for key, value in object_of(request, "grams").items()}
     if not grams:
         raise Problem("grams should be an object of ingredient keys and grams.", "grams")
-    for key in grams:
-        shipped().ingredient(key, f"grams.{key}")
-    found = declare(Composition.of(grams), choice_of(request, "names", NAMES, "inci"))
+    found = declare(mixed(grams, "grams"), choice_of(request, "names", NAMES, "inci"))
     return {
         "ingredients": [
             {"key": each.ingredient.key, "name": each.name, "percent": each.share * 100} for each in found.ingredients

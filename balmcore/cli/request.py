@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from typing import Any
 
-from balmcore.composition import Composition
+from balmcore.composition import Composition, Line
 from balmcore.errors import Problem
-from balmcore.tables import shipped
+from balmcore.tables import Ingredient, shipped
+from balmcore.tables.herbs import herbs, of_recipe, parts_of
 
 Request = Mapping[str, Any]
 Answer = dict[str, Any]
@@ -23,16 +24,28 @@ def number_of(value: object, where: str, low: float = -math.inf, high: float = m
     return float(value)
 
 
+def ingredient_of(key: str, where: str) -> Ingredient:
+    """The ingredient of a key, also of one that ``read`` gives to an oil with a herb in it. Raises :class:`Problem`."""
+    herb, base = parts_of(key)
+    if herb in herbs():
+        return of_recipe(shipped().ingredient(base, where), herb)
+    return shipped().ingredient(key, where)
+
+
+def mixed(amounts: Mapping[str, Decimal], where: str) -> Composition:
+    """The composition of amounts by key. Raises :class:`Problem`."""
+    return Composition(tuple(Line(ingredient_of(key, f"{where}.{key}"), amount) for key, amount in amounts.items()))
+
+
 def composition_of(request: Request) -> Composition:
     """The composition of the field ``percent``. Raises :class:`Problem`."""
     percent = request.get("percent")
     if not isinstance(percent, dict) or not percent:
         raise Problem("percent should be an object of ingredient keys and numbers.", "percent")
     for key, value in percent.items():
-        shipped().ingredient(key, f"percent.{key}")
+        ingredient_of(key, f"percent.{key}")
         number_of(value, f"percent.{key}", 0)
-    composition = Composition.of({key: Decimal(str(value)) / 100 for key, value in percent.items()})
-    return composition.require_mass()
+    return mixed({key: Decimal(str(value)) / 100 for key, value in percent.items()}, "percent").require_mass()
 
 
 def listed_of(request: Request, name: str) -> list[Any]:

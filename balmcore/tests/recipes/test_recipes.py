@@ -2,12 +2,14 @@
 
 import csv
 import math
+from decimal import Decimal as D
 from itertools import product
 from pathlib import Path
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from balmcore.cli.request import mixed
 from balmcore.composition import Composition
 from balmcore.recipes.reading import composition, read
 from balmcore.tables import DATA, shipped
@@ -197,6 +199,7 @@ class RecipeTests(CoreTestCase):
             self.assertLessEqual({*oil.allergens, *herb.allergens}, {*line.ingredient.allergens}, text)
             self.assertTrue(line.ingredient.inci.startswith(oil.inci), text)
             self.assertIn(herb.inci.split(", ")[1], line.ingredient.inci, text)
+            self.assertEqual(mixed({line.ingredient.key: D(1)}, "grams").lines[0].ingredient, line.ingredient)
             tried += 1
         self.assertGreater(tried, 100)
 
