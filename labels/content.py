@@ -8,6 +8,7 @@ from balmcore.advice.caution import Level
 from balmcore.advice.claims import Claim, claims
 from balmcore.advice.safety import cautions
 from balmcore.advice.shelf_life import Keeps, keeps
+from balmcore.composition import Composition
 from balmcore.display import CELSIUS, Display, short_day_words
 from balmcore.labels.codes import Code, code
 from balmcore.labels.declaration import Declaration, declare
@@ -148,6 +149,12 @@ def vessel_of(pour: Pour, containers_by_key: Mapping[str, Container]) -> Contain
     return containers_by_key.get(rows[0].container_key) if rows else None
 
 
+def _planned_g(pour: Pour, composition: Composition) -> list[float]:
+    """What each piece was to hold, by its container."""
+    density = filled_density(composition, pour.batch.pour_c, pour.batch.overrun)
+    return [piece.net_g for piece in pieces_of([row.filling for row in pour.containers], density)]
+
+
 def content_of(
     pour: Pour,
     words: Words,
@@ -161,8 +168,6 @@ def content_of(
     composition = pour.to_composition(tables)
     formula = pour.batch.version.formula
     weighed = [float(piece.mass_g) for piece in pour.pieces.all() if piece.mass_g > 0]
-    density = filled_density(composition, pour.batch.pour_c, pour.batch.overrun)
-    planned = [piece.net_g for piece in pieces_of([row.filling for row in pour.containers], density)]
     told = list(warnings(composition, formula.area, policy))
     stops = tuple(
         as_sentence(caution.line)
@@ -183,7 +188,7 @@ def content_of(
         pour,
         words,
         declaration,
-        min(weighed or planned, default=None),
+        min(weighed or _planned_g(pour, composition), default=None),
         bool(weighed),
         kept,
         open_months,

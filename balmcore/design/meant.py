@@ -91,6 +91,8 @@ def _wishes(
 
 
 def _skin(composition: Composition, meant: Meant, kind: Kind) -> Iterator[Caution]:
+    if meant.skin not in SKINS:
+        return
     felt = feel(composition, kind)
     leaves = [line.ingredient for line in composition.expanded.lines if line.share]
     if meant.skin == "dry" and felt and felt.greasiness < DRY_WANTS:
