@@ -70,6 +70,7 @@ class NotebookTests(TestCase):
             ("Beeswax;Ingredients", "10;4 parts olive oil", None, None, "Some of it is in parts, and some in columns"),
             ("Beeswax;Ingredients", "–;1 part beeswax, 4 parts olive oil", None, "0.2000", ""),
             ("Beeswax (g);Scoops;Olive oil (g)", "10;3;90", None, None, "“Scoops” holds 3: say above what that column"),
+            ("Beeswax (g);Olive oil (g)", "10;much", None, None, "“much” is not an amount"),
             ("Beeswax (g);Mood;Olive oil (g)", "10;gay;90", hundred, "0.1000", "What “Mood” is, is not known: gay goes"),
         ):  # fmt: skip
             with self.subTest(titles, cells=cells):
@@ -100,6 +101,9 @@ class NotebookTests(TestCase):
         page = self.client.post("/pours/notebook", form_data(page, "notebook", look="1", **{"item-2": "unobtanium"}))
         self.assertContains(page, "“unobtanium” is not in the pantry")
         self.assertContains(page, "“Coconut oil (g)” holds 10: say above what that column is")
+        vague = self.look("Name;Scoops;Beeswax (g)\nFog;some;10")
+        page = self.client.post("/pours/notebook", form_data(vague, "notebook", look="1", column=["name", "of", "of"]))
+        self.assertContains(page, "What “Scoops” is, is not known: some goes into the notes.")
 
     def test_the_days_of_a_column_stand_in_one_order(self) -> None:
         """14 March shows that 4/2 is no fourth of February; where nothing shows it, or both do, that is said."""

@@ -15,7 +15,7 @@ from balmcore.composition import Composition, Line, normalise
 from balmcore.days import read_day
 from balmcore.display import DAY_FIRST, mass_words
 from balmcore.errors import Problem
-from balmcore.recipes.notebook.columns import OF, PARTS, PERCENT, ROLES, SHARES, Column, columns_of, unit_of
+from balmcore.recipes.notebook.columns import PARTS, PERCENT, ROLES, SHARES, Column, columns_of, unit_of
 from balmcore.recipes.reading import composition, read
 from balmcore.tables import Ingredient, Tables
 
@@ -109,7 +109,7 @@ class _Reader:
         """One row read cell by cell."""
         named = [(column, row[at].strip()) for at, column in enumerate(self.columns) if at < len(row)]
         cells = {column.role: cell for column, cell in named if column.role}
-        amounts = [(column, cell) for column, cell in named if column.role == OF and cell.strip("-–— ")]
+        amounts = [(column, cell) for column, cell in named if column.item is not None and cell.strip("-–— ")]
         found = Entry(number, " ".join(cells.get("name", "").split())[:120])
         said: list[str] = []
         if not found.name:
