@@ -55,7 +55,7 @@ class Post:
 @dataclass(frozen=True)
 class Named:
     """A named mark under the axis: where it stands and how far a stretch goes, its tick, its name, and the sentence it
-    opens. One that lies hotter than the axis stands at its end."""
+    opens. One that lies beyond the axis stands at its end."""
 
     key: str
     x: float
@@ -215,13 +215,18 @@ def _spot(temp_c: float, firmness: float) -> Spot:
     return Spot(x, y, round(y + 15 if left else y - 7, 1), figure(round(firmness)), "end" if left else "start")
 
 
+def _within(temp_c: float) -> float:
+    """Where a temperature stands on the axis, or at the end beyond which it lies."""
+    return x_of(min(max(temp_c, COLDEST), HOTTEST))
+
+
 def _named(told: Sequence[Told]) -> tuple[Named, ...]:
     """Marks in rows under the axis, each in the first row and on the first side where its name touches no other."""
     taken: list[list[tuple[float, float]]] = [[] for _ in told]
     found: list[Named] = []
     for mark in told:
-        x = min(x_of(mark.temp_c), x_of(HOTTEST))
-        until = min(x_of(mark.until_c), x_of(HOTTEST)) if mark.until_c is not None else x
+        x = _within(mark.temp_c)
+        until = _within(mark.until_c) if mark.until_c is not None else x
         wide = len(mark.name) * LETTER + FROM_TICK
         sides = [("start", (x - 3, until + wide)), ("end", (x - wide, until + 3))]
         if not found:  # the coldest leaves the side of the others free

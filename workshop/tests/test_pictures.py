@@ -1,8 +1,11 @@
 """Pictures: where things stand at both ends of every scale."""
 
+from itertools import product
+
 from django.test import SimpleTestCase
 
-from balmcore import Composition, Display, predict, shipped
+from balmcore import Composition, Display, judge, predict, shipped
+from balmcore.design.glance import marks
 from balmcore.tables import Role
 from workshop.pictures import curve, graph, ruler, triangle
 from workshop.pictures.tin import tin
@@ -22,6 +25,18 @@ class PictureTests(SimpleTestCase):
         self.assertEqual(drawn.readings.split(";")[0], "30.0|0.0 °C|0 runs")
         self.assertEqual((drawn.table[0], drawn.table[-1]), (("0 °C", ("0.0",)), ("60 °C", ("0.0",))))
         self.assertEqual([(mark.at, mark.label) for mark in drawn.axes.temps][:2], [(30.0, "0°"), (80.7, "10°")])
+
+    def test_the_marks_of_anything_stand_within_the_picture(self) -> None:
+        """What sets far below ice, as an oil does, or clears far above a hot car, stands at the end of the axis."""
+        for item, part, temp in product(shipped().ingredients.values(), (1.0, 0.15), ("C", "F")):
+            with self.subTest(item.key, part=part, temp=temp):
+                shares = {"apricot_kernel_oil": 1 - part, item.key: part}
+                found, show = predict(Composition.of(shares)), Display(temp=temp)
+                kind = shipped().kind("hand_balm")
+                told = marks(found, judge(found, kind, show), show)
+                drawn = curve.curve(found, kind, show, (18, 26, 35), told=told).marks
+                self.assertEqual([mark.key for mark in drawn], [mark.key for mark in told])
+                self.assertTrue(all(30 <= mark.x <= mark.until <= 334 for mark in drawn))
 
     def test_the_triangle_at_its_corners(self) -> None:
         """Wax on top, butter at the left foot, oil at the right."""
