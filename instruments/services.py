@@ -1,6 +1,7 @@
 """Which instruments are set, and setting them."""
 
 from pathlib import Path
+from threading import Lock
 
 from django.conf import settings
 
@@ -11,6 +12,7 @@ from instruments.readings import Reading, latest, now
 from instruments.simulator import address_of
 from workshop.services import preferences
 
+_beginning = Lock()  # of the server's threads, which are all that ask
 DEFAULT_UNITS = {Instrument.Kind.SCALE: Instrument.Unit.GRAMS, Instrument.Kind.THERMOMETER: Instrument.Unit.CELSIUS}
 
 
@@ -31,8 +33,11 @@ def readings() -> dict[str, Reading]:
 
 
 def begin_weighing(name: str, raw_g: float | None = None, is_counted: bool = False, is_sure: bool = True) -> None:
-    """Let what the scale shows count as nothing from now on, see :class:`~instruments.zero.Beginning`."""
-    zero.ask(settings.DATA_DIR, zero.Beginning(name, now(), raw_g, is_counted, is_sure))
+    """Let what the scale shows count as nothing from now on, see :class:`~instruments.zero.Beginning`. One that is not
+    sure takes no place of one that was asked for already, by another device or by what was done before it."""
+    with _beginning:
+        if is_sure or weighing_asked().name != name:
+            zero.ask(settings.DATA_DIR, zero.Beginning(name, now(), raw_g, is_counted, is_sure))
 
 
 def weighing_asked() -> zero.Beginning:

@@ -188,7 +188,7 @@ def _pan(at: Shown, reading: Reading, grams: Decimal) -> dict[str, Any]:
 
 
 class Moved(Problem):
-    """The scale moved as its figure was accepted: it is taken once it stands still again."""
+    """The scale moved, or fell silent, as its figure was accepted: it is taken once it stands still again."""
 
 
 def taken_from(bench: Bench, data: Fields, readings: Mapping[str, Reading]) -> float | None:
@@ -200,7 +200,7 @@ def taken_from(bench: Bench, data: Fields, readings: Mapping[str, Reading]) -> f
     reading = readings.get("scale")
     step = bench.batch.resolution_g
     if reading is None or reading.value is None or reading.trouble(now()):
-        raise Problem("The scale fell silent as it was accepted: type what it shows.", "grams")
+        raise Moved("The scale fell silent as it was accepted: type what it shows.", "grams")
     if reading.weighing != bench.weighing or reading.came_at_once:
         raise Problem("Say first what stands on the scale: nothing was written down.", "grams")
     if abs(Decimal(str(reading.value)) - grams) > step * SAME_STEPS:
