@@ -62,8 +62,12 @@
     const pick = event.target.closest(".pick");
     if (pick && pickerOf(pick)) take(pickerOf(pick), pick);
   });
-  document.addEventListener("focusout", ({ target, relatedTarget }) => {
+  document.addEventListener("focusout", ({ target }) => {
     const picker = pickerOf(target);
-    if (picker && !picker.contains(relatedTarget) && fieldOf(picker).dataset.pick === "name") close(picker, { keep: true });
+    if (!picker || fieldOf(picker).dataset.pick !== "name") return;
+    // Not at once: an answer that takes the list away takes the focus with it, in the midst of its work.
+    setTimeout(() => {
+      if (picker.isConnected && fieldOf(picker) && !picker.contains(document.activeElement)) close(picker, { keep: true });
+    });
   });
 }
