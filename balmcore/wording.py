@@ -38,14 +38,23 @@ def called(title: str, names: Mapping[str, Iterable[str]]) -> str:
 def minutes_text(minutes: float) -> str:
     """Minutes as people say them.
 
-    >>> minutes_text(0.6), minutes_text(16.2), minutes_text(150)
-    ('36 seconds', '16 minutes', '2.5 hours')
+    >>> minutes_text(0.01), minutes_text(0.6), minutes_text(16.2), minutes_text(150)
+    ('1 second', '36 seconds', '16 minutes', '2.5 hours')
     """
     if minutes < 1.5:
-        return f"{max(minutes * 60, 1):.0f} seconds"
+        return counted(f"{max(minutes * 60, 1):.0f}", "second")
     if minutes < 100:
-        return f"{minutes:.0f} minutes"
+        return counted(f"{minutes:.0f}", "minute")
     return f"{figure(minutes / 60, 1)} hours"
+
+
+def counted(number: int | str, noun: str) -> str:
+    """A number with its noun.
+
+    >>> counted(1, "minute"), counted("1.5", "minute")
+    ('1 minute', '1.5 minutes')
+    """
+    return f"{number} {noun}{'' if str(number) == '1' else 's'}"
 
 
 def minutes_and_hours(minutes: float) -> str:
@@ -55,7 +64,7 @@ def minutes_and_hours(minutes: float) -> str:
     ('50 minutes', '2 h 05')
     """
     whole = math.ceil(minutes - 1e-9)
-    return f"{whole} minute{'' if whole == 1 else 's'}" if whole < 90 else f"{whole // 60} h {whole % 60:02d}"
+    return counted(whole, "minute") if whole < 90 else f"{whole // 60} h {whole % 60:02d}"
 
 
 def as_sentence(text: str) -> str:

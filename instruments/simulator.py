@@ -23,7 +23,7 @@ import numpy as np
 
 from balmcore.composition import Composition
 from balmcore.errors import Problem
-from balmcore.physics.melting import LUMPS_W_M2_K, STIRRED_W_M2_K, WARM_UP_MIN, bath_c, half_molten_c
+from balmcore.physics.melting import WARM_UP_MIN, BathResistance, bath_c
 from balmcore.physics.thermal import CONDUCTIVITY, Body, Melt, Place, places
 from workshop.files import limits
 
@@ -78,11 +78,11 @@ class SimulatedScale:
 
 @dataclass
 class SimulatedPot:
-    """A melt with a thermometer in it, and where the pot stands; above ``half_c`` it can be stirred."""
+    """A melt with a thermometer in it, and where the pot stands."""
 
     melt: Melt
     body: Body
-    half_c: float
+    on_bath: BathResistance
     temp_c: float = 20.0
     room_c: float = 20.0
     place: str = "counter"
@@ -95,7 +95,7 @@ class SimulatedPot:
         """So many grams of a melt, cold, in a jug on the counter."""
         melt = Melt(composition)
         body = Body.cylinder(mass_g, diameter_mm, melt.prediction.density_g_ml, in_bath=True)
-        return cls(melt, body, half_molten_c(melt), room_c, room_c, probe_c=room_c)
+        return cls(melt, body, BathResistance.of(melt, body), room_c, room_c, probe_c=room_c)
 
     def move(self, place: str) -> None:
         """Put the pot somewhere: ``bath``, ``counter``, ``refrigerator``, ``freezer``, ``ice_bath``."""
@@ -106,9 +106,7 @@ class SimulatedPot:
         if self.place == "bath":
             warm = min(1.0, self.minutes_on_bath / WARM_UP_MIN)
             hot = self.room_c + (bath_c(self.melt.composition) - self.room_c) * warm
-            if self.temp_c < self.half_c:
-                return hot, 1 / LUMPS_W_M2_K + self.body.depth_m / (3 * CONDUCTIVITY)
-            return hot, 1 / STIRRED_W_M2_K
+            return hot, float(self.on_bath.at(np.array([self.temp_c]))[0])
         at: Place = places(self.room_c)[self.place]
         return at.temp_c, 1 / at.h_w_m2_k + self.body.depth_m / (3 * CONDUCTIVITY)
 

@@ -20,7 +20,7 @@ DRYING_PER_PERCENT = 0.15  # off the greasiness for a percent of starch (docs/mo
 DRIEST = 1.0  # the floor of the scale of richness
 STRONG = "strong"
 MOST = 5.0  # the end of the scales of richness, shine and cling
-THICK = ("castor_oil", "lanolin")  # that lie on the skin as a film
+THICK, THICK_GROUPS = ("castor_oil",), ("lanolin", "mineral")  # that lie on the skin as a film
 THICK_FULL, WAX_FULL = 0.9, 0.5  # shares at which shine and cling are full
 SHINES = 3.0  # and clings: from here a gloss is one
 SLOWEST_MIN = 90.0  # the end of the scale of minutes to sink in
@@ -109,7 +109,7 @@ def feel(composition: Composition, kind: Kind) -> Feel | None:
     powder = 100 * float(sum(share for share, item in zip(shares, items, strict=True) if item.group == "powder"))
     greasiness = max(DRIEST, weight - DRYING_PER_PERCENT * powder)
     words = f"{_word(WEIGHTS, weight).capitalize()}, {_word(FINISHES, greasiness)} finish, {_word(SINKS, sink)}."
-    thick = float(sum(share for share, item in zip(shares, items, strict=True) if item.key in THICK))
+    thick = float(sum(share for share, item in zip(shares, items, strict=True) if item.key in THICK or item.group in THICK_GROUPS))
     wax = float(sum(share for share, item in zip(shares, items, strict=True) if item.role == Role.WAX))
     shine = _full(thick / THICK_FULL) - DRYING_PER_PERCENT * powder
     cling = _full(thick / THICK_FULL + wax / WAX_FULL)

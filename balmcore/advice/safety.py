@@ -19,7 +19,13 @@ from balmcore.tables import Colourant, Ingredient, shipped
 from balmcore.wording import in_sentence, listed
 
 # The column that tells of an audience, and the words for it.
-ASKED = {"pregnant": ("pregnancy_caution", "in pregnancy"), "nursing": ("nursing_caution", "while nursing")}
+ASKED = {
+    "pregnant": ("pregnancy_caution", "pregnancy", "in pregnancy"),
+    "nursing": ("nursing_caution", "nursing", "while nursing"),
+}
+KNOWN_FOR = 0.1  # an oil that is at least so much of a substance is asked about as that is
+# Castor oil does not mix with hydrocarbons where there is more than so much of both (docs/model.md).
+CASTOR, CASTOR_FROM, HYDROCARBONS, HYDROCARBONS_FROM = "castor_oil", Decimal("0.15"), "mineral", Decimal("0.1")
 CATS_MIND = ("tea_tree", "wintergreen", "birch_sweet", "peppermint", "cornmint", "eucalyptus_globulus")
 ABOUT = Decimal("1.02")  # a sum of means of wide ranges is not over for a hair
 
@@ -51,6 +57,11 @@ class Wearer:
         return shipped().limits[self.audience, self.area].most(self.policy)
 
     @property
+    def note(self) -> str:
+        """What is always said of them and the place."""
+        return shipped().limits[self.audience, self.area].note
+
+    @property
     def words(self) -> str:
         """``for adults, on lips``."""
         return f"{FOR[self.audience]}, {ON[self.area]}"
@@ -65,11 +76,13 @@ def cautions(composition: Composition, wearer: Wearer) -> tuple[Caution, ...]:
     hidden = {line.ingredient for line in composition.expanded.lines if written.get(line.key) != line.share}
     found = [
         *_all_scent(lines, wearer),
+        *_who_and_where(lines, wearer),
         *(caution for line in lines for caution in _aromatic(line, wearer)),
         *_phototoxic(lines),
         *_sun(lines),
-        *_substances(lines),
+        *_substances(lines, wearer),
         *(caution for line in lines for caution in _ingredient(line, wearer)),
+        *_separates(lines),
         *_handled(lines),
         *_kept_limits(lines, wearer),
         *facts(lines),
@@ -115,7 +128,7 @@ def most_scent(composition: Composition, wearer: Wearer, times: Decimal = Decima
     groups = [{item.key: 1 / allowed for item, _, _ in scents}]
     groups.append({item.key: 1 / Decimal(str(oil.phototoxic_max)) for item, oil, _ in scents if oil.phototoxic_max})
     for substance in shipped().substances.values():
-        parts = {item.key: substance.share_in(item) / substance.limit for item, _, _ in scents}
+        parts = {item.key: substance.share_in(item) / substance.limit_on(wearer.area) for item, _, _ in scents}
         groups.append({key: Decimal(str(part)) for key, part in parts.items() if part})
     for group in groups:  # each a sum of shares times weights that may not pass one
         used = sum((most[key] * weight for key, weight in group.items()), Decimal(0))
@@ -130,15 +143,40 @@ def _all_scent(lines: list[Line], wearer: Wearer) -> Iterator[Caution]:
     total = sum((line.share for line in scents), Decimal(0))
     if not total or total <= wearer.most:
         return
-    note = shipped().limits[wearer.audience, wearer.area].note
     if wearer.most:
         line = f"Scent {_percent(total)} % in all, {percent_text(wearer.most)} % is our most {wearer.words}"
-        text = f"By the {wearer.policy} policy. {note}"
+        text = f"By the {wearer.policy} policy."
     else:
         line = f"No scent at all {wearer.words}"
-        text = f"There is {_percent(total)} % in it. By the {wearer.policy} policy it should hold none. {note}"
+        text = f"There is {_percent(total)} % in it. By the {wearer.policy} policy it should hold none."
     items = tuple(each.ingredient for each in scents)
-    yield Caution(Level.STOP, line, text.strip(), items, _lowered(scents, wearer.most / total))
+    yield Caution(Level.STOP, line, text, items, _lowered(scents, wearer.most / total))
+
+
+def _who_and_where(lines: list[Line], wearer: Wearer) -> Iterator[Caution]:
+    """What is always said: of who wears it and where, and of what is scented while a baby is nursed. An adult's
+    unscented balm needs no note, but around the eyes."""
+    scents = tuple(line.ingredient for line in lines if line.ingredient.group == "aromatic")
+    if scents and wearer.audience == "nursing":
+        text = "A baby would take it in. Wash off whatever gets there before you nurse."
+        yield Caution(Level.CARE, "Scented: not on the breast", text, scents)
+    if wearer.note and (scents or wearer.audience != "adult" or wearer.area == "eyes"):
+        yield Caution(Level.NOTE, f"{wearer.words[:1].upper()}{wearer.words[1:]}", wearer.note)
+
+
+def _separates(lines: list[Line]) -> Iterator[Caution]:
+    """Castor oil beside petrolatum, mineral oil or polyisobutene."""
+    castor = [line for line in lines if line.key == CASTOR]
+    others = [line for line in lines if line.ingredient.group == HYDROCARBONS]
+    shares = [sum((line.share for line in some), Decimal(0)) for some in (castor, others)]
+    if shares[0] > CASTOR_FROM and shares[1] > HYDROCARBONS_FROM:
+        names = listed([line.ingredient.name for line in others])
+        yield Caution(
+            Level.CARE,
+            f"Castor oil does not mix with {names}: the balm separates",
+            "That is so above 15 % castor oil and 10 % of them. Use less of one, or replace the castor oil.",
+            tuple(line.ingredient for line in (*castor, *others)),
+        )
 
 
 def _lowered(lines: Iterable[Line], factor: Decimal) -> Remedy:
@@ -164,8 +202,7 @@ def _aromatic(line: Line, wearer: Wearer) -> Iterator[Caution]:
         )
         stops.append(Caution(Level.STOP, line_said, oil.caution or "Its own limit.", about, ((item, own),)))
     yield from stops
-    asked, when = ASKED.get(wearer.audience, ("", ""))
-    if asked and getattr(oil, asked) == "yes":
+    if (when := _asked(item, wearer, "yes")) is not None:
         text = f"Commonly avoided {when}: ask a midwife or doctor."
         yield Caution(Level.CARE, f"{item.name}: ask first {when}", text, about)
     if stops:
@@ -174,6 +211,22 @@ def _aromatic(line: Line, wearer: Wearer) -> Iterator[Caution]:
         yield Caution(
             Level.CARE, f"{item.name}: with care on lips", f"Lips swallow what they wear. {oil.caution}", about
         )
+
+
+def _asked(item: Ingredient, wearer: Wearer, answer: str) -> str | None:
+    """``in pregnancy`` or ``while nursing`` where that is asked of the wearer, and this is the strictest answer for an
+    oil and for the substances that it is known for; else None."""
+    if item.aromatic is None or wearer.audience not in ASKED:
+        return None
+    column, of_substance, when = ASKED[wearer.audience]
+    answers = {getattr(item.aromatic, column)}
+    answers |= {
+        getattr(substance, of_substance)
+        for substance in shipped().substances.values()
+        if substance.share_in(item) >= KNOWN_FOR
+    }
+    strictest = next((each for each in ("never", "yes") if each in answers), "no")
+    return when if strictest == answer else None
 
 
 def most_of(item: Ingredient, wearer: Wearer) -> Decimal:
@@ -185,7 +238,8 @@ def most_of(item: Ingredient, wearer: Wearer) -> Decimal:
     limits.append(None if oil.phototoxic_max is None else Decimal(str(oil.phototoxic_max)))
     for substance in shipped().substances.values():
         if part := substance.share_in(item):
-            limits.append((Decimal(str(substance.limit)) / Decimal(str(part))).quantize(GRID, ROUND_FLOOR))
+            limit = Decimal(str(substance.limit_on(wearer.area)))
+            limits.append((limit / Decimal(str(part))).quantize(GRID, ROUND_FLOOR))
     return min(limit for limit in limits if limit is not None)
 
 
@@ -216,11 +270,11 @@ def _unfit(line: Line, wearer: Wearer) -> Iterator[Caution]:
         text = f"Leave it out of anything worn on lips. {oil.caution}"
         yield Caution(Level.STOP, f"{item.name}: not for lips", text, (item,), _out(line))
     if oil.avoid_under_years is not None and wearer.years < oil.avoid_under_years:
-        text = f"Choose another scent or none. {oil.caution}"
+        mild = "Under two years only lavender, chamomile and mandarin are usual. " if wearer.years < 2 else ""
+        text = f"Choose another scent or none. {mild}{oil.caution}".strip()
         said = f"{item.name}: not under {age_words(oil.avoid_under_years)}"
         yield Caution(Level.STOP, said, text, (item,), _out(line))
-    asked, when = ASKED.get(wearer.audience, ("", ""))
-    if asked and getattr(oil, asked) == "never":
+    if (when := _asked(item, wearer, "never")) is not None:
         text = f"Listed as not to be used {when}. {oil.caution} Ask a midwife or doctor about what was worn already."
         yield Caution(Level.STOP, f"{item.name}: not {when}", text, (item,), _out(line))
 
@@ -256,7 +310,7 @@ def _phototoxic(lines: list[Line]) -> Iterator[Caution]:
     yield Caution(
         Level.STOP,
         f"Sun and citrus: {part * 100:.0f} % of what sunlit skin allows",
-        f"It comes from {names}. Divide by {figure(part, 1)}, or use distilled or furanocoumarin-free oils.",
+        f"It comes from {names}. Use less of them, or distilled or furanocoumarin-free oils.",
         tuple(line.ingredient for line, _ in used),
         _lowered((line for line, _ in used), 1 / part),
     )
@@ -286,24 +340,26 @@ def _handled(lines: list[Line]) -> Iterator[Caution]:
         yield Caution(Level.NOTE, "Not where a cat licks it", text, tuple(cats))
 
 
-def _substances(lines: list[Line]) -> Iterator[Caution]:
-    """Limits that many oils share belong to a substance in them: what each brings adds up."""
+def _substances(lines: list[Line], wearer: Wearer) -> Iterator[Caution]:
+    """Limits that many oils share belong to a substance in them: what each brings adds up, and lips and face bear
+    less."""
     for substance in shipped().substances.values():
         parts = [
             (line, line.share * Decimal(str(part))) for line in lines if (part := substance.share_in(line.ingredient))
         ]
-        limit = Decimal(str(substance.limit))
-        total = sum((part for _, part in parts), Decimal(0))
-        if total <= limit * ABOUT:
+        limit, sold = Decimal(str(substance.limit_on(wearer.area))), Decimal(str(substance.sold or 1))
+        total, about = sum((part for _, part in parts), Decimal(0)), tuple(line.ingredient for line, _ in parts)
+        if total <= min(limit, sold) * ABOUT:
             continue
-        names = listed([line.ingredient.name for line, _ in parts])
-        yield Caution(
-            Level.STOP,
-            f"{substance.name} about {percent_text(round(total, 5), 2)} %, {percent_text(limit, 2)} % is our most",
-            f"It comes from {names}. These are means of wide ranges: the supplier's paper overrules them.",
-            tuple(line.ingredient for line, _ in parts),
-            _lowered((line for line, _ in parts), limit / total),
-        )
+        comes = f"It comes from {listed([item.name for item in about])}. The contents are means of wide ranges: the "
+        comes += "supplier's paper overrules them."
+        held = f"{substance.name} about {percent_text(round(total, 5), 4 if total < Decimal('0.0001') else 2)} %"
+        if total > limit * ABOUT:
+            line = f"{held}, {percent_text(limit, 2)} % is our most {ON[wearer.area]}"
+            yield Caution(Level.STOP, line, comes, about, _lowered((each for each, _ in parts), limit / total))
+        else:
+            line = f"{held}: over the European figure of {percent_text(sold, 4)} % for what is sold"
+            yield Caution(Level.CARE, line, f"That figure is for what stays on the skin. {comes}", about)
 
 
 def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
@@ -322,8 +378,9 @@ def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
         yield Caution(Level.STOP, f"{item.name} brings water", text.strip(), about, _out(line))
     if item.doubt:
         text = (
-            "What is not known of it is not warned of here. Look it up before it is worn on lips, by children or in "
-            "pregnancy, and say it on its page in the pantry."
+            "What isn't known of it isn't warned of here. Ask the supplier for its papers, make it an ingredient of "
+            "your own in the pantry, and enter what they say there. Until then don't use it on lips, for children or in "
+            "pregnancy."
         )
         yield Caution(Level.CARE, item.doubt.rstrip("."), text, about, is_open=True)
     if item.aromatic is None:
@@ -354,6 +411,10 @@ def _unfit_ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
             about,
             _out(line) if level is Level.STOP else (),
         )
+    if wearer.area == "eyes" and item.lip_ok in ("no", "care"):
+        found = True
+        text = f"What lips should not wear does not belong at the eye. {why}"
+        yield Caution(Level.STOP, f"{item.name}: not near the eyes", text, about, _out(line))
     barred = tuple(_barred(item, item, why, wearer, _out(line)))
     yield from barred
     if item.caution and not found and not barred:
@@ -382,14 +443,16 @@ def _colour(item: Ingredient, wearer: Wearer) -> Iterator[Caution]:
     colour = item.colourant
     assert colour is not None
     yield from _barred(item, colour, colour.caution, wearer, ())
-    near = {"lips": (colour.lip_ok, "lips", "Lips swallow what they wear."), "face": (colour.eye_ok, "the eye", "")}
+    at_eye = (colour.eye_ok, "the eye", "")
+    near = {"lips": (colour.lip_ok, "lips", "Lips swallow what they wear."), "face": at_eye, "eyes": at_eye}
     allowed, where, why = near.get(wearer.area, ("yes", "", ""))
     if allowed == "yes":
         yield Caution(Level.NOTE, f"{item.name}: {_first_sentence(colour.caution)}", colour.caution, (item,))
     elif allowed == "no" and wearer.area == "lips":
         yield Caution(Level.STOP, f"{item.name}: not for lips", f"{why} {colour.caution}", (item,))
     elif allowed == "no":
-        yield Caution(Level.CARE, f"{item.name}: not near the eye", colour.caution, (item,))
+        level = Level.STOP if wearer.area == "eyes" else Level.CARE
+        yield Caution(level, f"{item.name}: not near the eye", colour.caution, (item,))
     else:
         said = (
             f"{item.name}: near {where} only if its papers say so"

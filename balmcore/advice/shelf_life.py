@@ -1,7 +1,7 @@
 """How long a composition keeps: as long as its shortest-lived oil, and never beyond a lot it is made from.
 
-An antioxidant slows rancidity and preserves nothing. What bears water has no shelf life. Ingredients below 2 % do
-not decide. Fingers carry water and germs into a jar: once open it keeps three quarters of that; a stick, a bar or
+An antioxidant slows rancidity and preserves nothing. What bears water has no shelf life. Oils below 2 %, extras below
+1 % and aromatics below 0.3 % do not decide. Fingers carry water and germs into a jar: once open it keeps three quarters of that; a stick, a bar or
 a tube is not dipped into.
 """
 
@@ -12,13 +12,14 @@ from math import floor
 
 from balmcore.composition import Composition
 from balmcore.display import day_words, figure, percent_words
-from balmcore.tables import Ingredient
+from balmcore.tables import Ingredient, Role
 from balmcore.wording import in_sentence
 
 COUNTS_FROM = 0.02  # of the whole: less of an oil does not spoil it
+EXTRAS_FROM, SCENTS_FROM = 0.01, 0.003  # of the whole, which keep no longer than they do themselves
 # So much antioxidant lengthens by so much the life of an oil that turns and keeps no longer than this many months.
 SLOWED_FROM, SLOWED, SLOWED_TO = 0.002, 1.5, 24.0
-MOST_MONTHS = 36.0  # nothing is promised beyond
+MOST_MONTHS = 24.0  # nothing made at home is promised beyond
 STABLE = frozenset({"jojoba_oil", "squalane", "mct_oil"})  # that do not turn rancid, with all of these groups
 STABLE_GROUPS = ("mineral", "mineral_wax", "silicone")
 DAYS_A_MONTH = 365.25 / 12  # a mean month of the calendar
@@ -47,7 +48,7 @@ class Life:
         """``18 months: sunflower oil turns first``."""
         if self.is_wet:
             return f"no months: {in_sentence(self.decides.name)} bears water"
-        return f"{figure(self.months)} months: {in_sentence(self.decides.name)} turns first"
+        return f"{figure(self.months)} months: {in_sentence(ends_first(self.decides, self.months))}"
 
     @property
     def headline(self) -> str:
@@ -67,6 +68,7 @@ class Life:
         first = in_sentence(self.decides.name)
         if self.is_wet:
             return f"{first} bears water, which spoils within days. Make it fresh and keep it cold."
+        ends = ends_first(self.decides, self.months)
         if self.is_slowed:
             added = "Its antioxidant adds a third of that and preserves nothing."
         elif self.with_antioxidant > self.months:
@@ -74,7 +76,27 @@ class Life:
             added = f"{least} of an antioxidant would make it {longer}; it preserves nothing."
         else:
             added = "An antioxidant would add nothing to that."
-        return f"{first} turns first. {added}"
+        return f"{ends}. {added}"
+
+
+def turns(item: Ingredient) -> bool:
+    """True for what goes rancid, and what an antioxidant helps: no hydrocarbon, no silicone, no scent."""
+    is_stable = item.group in STABLE_GROUPS or bool({item.key, item.like} & STABLE)
+    return not is_stable and item.role != Role.EXTRA
+
+
+def ends_first(item: Ingredient, months: float) -> str:
+    """What ends the life of a composition, in words: ``sunflower oil turns first``."""
+    name = in_sentence(item.name)
+    if months >= MOST_MONTHS:
+        return f"nothing made at home is promised for more than {figure(MOST_MONTHS)} months"
+    return f"{name} turns first" if turns(item) else f"{name} keeps no longer"
+
+
+def _counts_from(item: Ingredient) -> float:
+    if item.aromatic:
+        return SCENTS_FROM
+    return EXTRAS_FROM if item.role == Role.EXTRA else COUNTS_FROM
 
 
 def life(composition: Composition) -> Life | None:
@@ -84,7 +106,7 @@ def life(composition: Composition) -> Life | None:
     leaves = [(line.ingredient, float(line.share) / total) for line in whole.lines if line.share]
     if wet := [item for item, _ in leaves if item.stays_wet]:
         return Life(0.0, wet[0], False, 0.0)
-    known = [item for item, share in leaves if share >= COUNTS_FROM - 1e-9 and item.shelf_months]
+    known = [item for item, share in leaves if share >= _counts_from(item) - 1e-9 and item.shelf_months]
     if not known:
         return None
     slowed = sum(share for item, share in leaves if item.group == "antioxidant") >= SLOWED_FROM - 1e-9
@@ -95,9 +117,8 @@ def life(composition: Composition) -> Life | None:
 
 def _months(item: Ingredient, slowed: bool) -> float:
     """How long one ingredient keeps, at most as long as is promised of any."""
-    turns = item.group not in STABLE_GROUPS and not {item.key, item.like} & STABLE
     own = item.shelf_months or 0.0
-    return min(MOST_MONTHS, own * (SLOWED if slowed and turns and own <= SLOWED_TO else 1.0))
+    return min(MOST_MONTHS, own * (SLOWED if slowed and turns(item) and own <= SLOWED_TO else 1.0))
 
 
 @dataclass(frozen=True)
@@ -108,6 +129,7 @@ class Keeps:
     until: date
     decides: Ingredient
     is_by_lot: bool = False
+    months: float = 0.0
 
     @property
     def is_wet(self) -> bool:
@@ -120,7 +142,7 @@ class Keeps:
         name = in_sentence(self.decides.name)
         if self.is_wet:
             return f"No best before: {name} bears water, which spoils within days. Make it fresh and keep it cold."
-        why = f"the lot of {name} ends then" if self.is_by_lot else f"{name} turns first"
+        why = f"the lot of {name} ends then" if self.is_by_lot else ends_first(self.decides, self.months)
         return f"Best before {day_words(self.until)}: {why}."
 
     def open_months(self, made: date, container_kind: str) -> int:
@@ -144,5 +166,5 @@ def keeps(made: date, composition: Composition, lots: Mapping[str, date]) -> Kee
         if line.key in lots and float(line.share) / total >= COUNTS_FROM
     ]
     if found := life(whole):
-        days.append(Keeps(made + timedelta(days=round(found.months * DAYS_A_MONTH)), found.decides))
+        days.append(Keeps(made + timedelta(days=round(found.months * DAYS_A_MONTH)), found.decides, months=found.months))
     return min(days, key=lambda keep: keep.until, default=None)

@@ -11,7 +11,7 @@ from balmcore.wording import in_sentence
 
 BLEED_STRUCTURE = 0.03  # structuring solids below which oil is not held (docs/model.md)
 BLEED_LIQUID = 0.80  # and the liquid that there has to be for it
-WEAK_ALONE, WEAK_BELOW = "carnauba_wax", Decimal("0.04")  # under so much its gel weeps (docs/model.md)
+WEAK_ALONE, WEAK_BELOW = "carnauba_wax", Decimal("0.1")  # under so much its gel weeps (docs/model.md)
 EDGE = 1  # a point from a border is no safe distance
 
 
@@ -151,4 +151,4 @@ def _weak_gel(prediction: Prediction) -> str:
     built = structure_by_group(whole, WINDOW_C, prediction.overrun)
     if built.get(group_of(waxes[0].ingredient) or "", 0.0) < 0.5:
         return ""
-    return f"{waxes[0].ingredient.name} alone, under 4 %, sets to a weak gel that weeps: put another wax beside it."
+    return f"{waxes[0].ingredient.name} alone, under 10 %, sets to a weak gel that weeps: put another wax beside it."

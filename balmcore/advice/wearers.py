@@ -29,6 +29,7 @@ AREAS = {
     "lips": "Lips",
     "hands_feet": "Hands and feet",
     "spot": "A small spot",
+    "eyes": "Around the eyes",
 }
 ON = {
     "body": "on the body",
@@ -36,4 +37,5 @@ ON = {
     "lips": "on lips",
     "hands_feet": "on hands and feet",
     "spot": "on a small spot",
+    "eyes": "around the eyes",
 }

@@ -14,6 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from balmcore.advice.verdict import WEAK_ALONE
 from balmcore.composition import GRID, Array, Composition, Line, percent_text
 from balmcore.design.wishes import NONE, Wishes
 from balmcore.errors import Problem
@@ -203,8 +204,8 @@ def stand_ins(
     if share is None and item.usual_min_share is not None:
         wanted = item.usual_min_share
 
-    def order(other: Ingredient) -> tuple[bool, float, str]:
+    def order(other: Ingredient) -> tuple[bool, bool, float, str]:
         too_much = other.usual_max_share is not None and wanted > other.usual_max_share
-        return too_much, distance(item, other), other.key
+        return too_much, other.key == WEAK_ALONE, distance(item, other), other.key
 
     return sorted(found, key=order)[:limit]

@@ -16,7 +16,7 @@ from balmcore.recipes.wanted import Wanted
 from balmcore.tables import Ingredient, Role, Tables
 
 # What people say, and the words of the tables it means as well.
-ALSO = {"nut": ("peanut",), "bee": ("beeswax",), "gluten": ("wheat", "oat"), "dairy": (), "milk": ()}
+ALSO = {"nut": ("peanut",), "bee": ("beeswax",), "gluten": ("wheat", "oat"), "dairy": ("milk",), "milk": ()}
 NEAR = 60  # likeness in percent from which a name is worth proposing
 
 

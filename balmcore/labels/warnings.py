@@ -86,5 +86,5 @@ def _mothers(items: list[Ingredient]) -> Iterator[str]:
         yield "Not in pregnancy or while nursing."
     elif "ask" in said or "yes" in asked:
         yield "In pregnancy or while nursing ask first."
-    if any(item.group == "lanolin" for item in items):
+    if any(item.group == "lanolin" or item.aromatic for item in items):
         yield "Not for the breast."

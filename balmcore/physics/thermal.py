@@ -16,7 +16,7 @@ there. The melting plateau costs its heat. While D fades, it is stepped through 
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -185,12 +185,12 @@ class Melt:
         body: Body,
         start_c: float,
         place_c: float,
-        resistance: float,
+        resistance: float | Callable[[Array], Array],
         until_c: float | None = None,
         lag_k: float = 0.0,
     ) -> Course:
-        """The course towards a place behind a resistance in m2 K/W, as far as ``until_c`` where one is given, with a
-        lag that does not change."""
+        """The course towards a place behind a resistance in m2 K/W, one for all or by temperatures (N,), as far as
+        ``until_c`` where one is given, with a lag that does not change."""
         table, enthalpy = self.table
         gap = place_c - start_c
         if abs(gap) <= NEAREST_K:
@@ -203,7 +203,8 @@ class Melt:
         heat = np.interp(temps + lag_k, table, enthalpy)
         capacity = body.mass_g * np.diff(heat) / np.diff(temps)  # J/K
         away = np.abs(temps - place_c)
-        seconds = capacity * resistance / body.area_m2 * np.log(away[:-1] / away[1:])
+        against = resistance if isinstance(resistance, float) else resistance((temps[1:] + temps[:-1]) / 2)
+        seconds = capacity * against / body.area_m2 * np.log(away[:-1] / away[1:])
         minutes = np.concatenate([[0.0], np.cumsum(seconds)]) / 60
         return Course(temps, minutes, np.full_like(temps, lag_k))
 

@@ -12,7 +12,10 @@ from pathlib import Path
 
 from balmcore.tables.csv_rows import Row, read
 from balmcore.tables.records import (
-    ASKS,
+    ALLERGENS,
+    CARRIER,
+    COLOURS,
+    INCI,
     ROLES,
     WHICH_HERB,
     AromaLimit,
@@ -29,6 +32,9 @@ from balmcore.tables.records import (
 )
 
 DATA = Path(__file__).parent / "data"
+# What only the supplier's papers can say, by its word in the column ``papers``.
+PAPERS = {"herb": WHICH_HERB, "carrier": CARRIER, "inci": INCI, "allergens": ALLERGENS, "colours": COLOURS}
+OLD_ENOUGH = 2.0  # years from which a scent may be worn that is not one of the mild ones
 
 
 def _species(row: Row) -> tuple[str, Species]:
@@ -90,18 +96,27 @@ def _ingredient(row: Row, species: Mapping[str, Species]) -> tuple[str, Ingredie
         pregnancy=row.choice("pregnancy_caution", "", "ask", "no"),
         volatile=row.maybe("volatile", 0, 1) or 0.0,
         caution=row.text("caution"),
-        unknown=(WHICH_HERB,) if ASKS in row.text("inci") else (),
+        unknown=_unknown(row),
     )
+
+
+def _unknown(row: Row) -> tuple[str, ...]:
+    words = row.words("papers")
+    if strange := next((word for word in words if word not in PAPERS), ""):
+        raise row.refuse(f"papers: should be one of {', '.join(PAPERS)}, not “{strange}”")
+    return tuple(PAPERS[word] for word in words)
 
 
 def _aromatic(row: Row, aroma: Species) -> tuple[str, Ingredient]:
     key = row.need("key")
+    youngest = 0.0 if row.choice("babies", "yes", "") else OLD_ENOUGH
     aromatic = Aromatic(
         max_leave_on=row.share("max_leave_on_pct"),
         phototoxic_max=row.share("phototoxic_max_pct"),
+        face_max=row.share("face_max_pct"),
         lip_max=row.share("lip_max_pct"),
         lip_suitable=row.choice("lip_suitable", "yes", "caution", "no"),
-        avoid_under_years=row.maybe("avoid_under_years", 0, 18),
+        avoid_under_years=max(row.maybe("avoid_under_years", 0, 18) or 0.0, youngest) or None,
         pregnancy_caution=row.choice("pregnancy_caution", "no", "yes", "never"),
         nursing_caution=row.choice("nursing_caution", "no", "yes", "never"),
         allergens=row.words("declarable_allergens"),
@@ -121,6 +136,7 @@ def _aromatic(row: Row, aroma: Species) -> tuple[str, Ingredient]:
         flash_c=row.maybe("flash_point_c", 0, 300),
         drops_per_ml=row.maybe("drops_per_ml", 5, 80),
         aromatic=aromatic,
+        unknown=_unknown(row),
     )
 
 
@@ -153,6 +169,7 @@ def _colourant(row: Row, liquid: Species) -> tuple[str, Ingredient]:
         disperses=row.choice("disperses_in_oil", "well", "poorly", "no"),
         note=caution,
         colourant=colourant,
+        unknown=_unknown(row),
     )
 
 
@@ -203,7 +220,7 @@ def _kind(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Kind]:
         hold_firmness=row.maybe("hold_firmness", 0, 120),
         hold_temp_c=row.maybe("hold_temp_c", -20, 90),
         overrun=row.number("overrun", 0, 5),
-        area=row.choice("area", "body", "face", "lips", "hands_feet", "spot"),
+        area=row.choice("area", "body", "face", "lips", "hands_feet", "spot", "eyes"),
         suits=row.words("suits"),
         start=start,
         about=row.need("about"),
@@ -220,7 +237,18 @@ def _substance(row: Row, ingredients: Mapping[str, Ingredient]) -> tuple[str, Su
             raise row.refuse(f"content: {oil} should hold more than nothing and at most 100, not {percent:g}")
     if not limit:
         raise row.refuse("limit_pct is empty")
-    return key, Substance(key, row.need("name"), limit, tuple((oil, percent / 100) for oil, percent in content))
+    areas = {"face": row.share("face_pct"), "lips": row.share("lips_pct")}
+    asks = {"ask": "yes", "never": "never", "": ""}
+    return key, Substance(
+        key,
+        row.need("name"),
+        limit,
+        tuple((oil, percent / 100) for oil, percent in content),
+        tuple((area, share) for area, share in areas.items() if share is not None),
+        row.share("sold_pct"),
+        asks[row.choice("pregnancy", *asks)],
+        asks[row.choice("nursing", *asks)],
+    )
 
 
 def _limit(row: Row) -> tuple[tuple[str, str], AromaLimit]:

@@ -43,6 +43,7 @@ class Aromatic:
 
     max_leave_on: float | None
     phototoxic_max: float | None
+    face_max: float | None
     lip_max: float | None
     lip_suitable: str
     avoid_under_years: float | None
@@ -54,7 +55,7 @@ class Aromatic:
 
     def own_limit(self, area: str) -> Decimal | None:
         """Its own greatest share where it is worn, None when no figure is known."""
-        limits = [self.max_leave_on, self.lip_max if area == "lips" else None]
+        limits = [self.max_leave_on, {"lips": self.lip_max, "face": self.face_max}.get(area)]
         return min((Decimal(str(limit)) for limit in limits if limit is not None), default=None)
 
 
@@ -74,6 +75,7 @@ ASKS = "name the"  # stands in an INCI that the tables cannot give: ``name the h
 # What can be open of an ingredient: see ``Ingredient.unknown``.
 WHICH_HERB, INCI = "which herb is in it", "its INCI name"
 ALLERGENS, WEARERS = "its allergens", "who may not wear it"
+CARRIER, COLOURS = "which oil the herb was steeped in", "the exact list of its colours"
 USUAL_DROPS_PER_ML = 22.0  # of a plain glass dropper, handbooks count 18 to 26
 
 
@@ -235,13 +237,22 @@ class Starter:
 
 @dataclass(frozen=True)
 class Substance:
-    """A substance that several oils hold: its greatest share of the product, and about what share of
-    each oil it is, by the oil's key."""
+    """A substance that several oils hold: its greatest share of the product, by area where that is lower, and about
+    what share of each oil it is, by the oil's key. Above ``sold`` a product may not be sold in Europe, None for no such
+    figure; ``pregnancy`` and ``nursing`` are ``yes`` to ask first, ``never``, or empty, as for an :class:`Aromatic`."""
 
     key: str
     name: str
     limit: float
     content: tuple[tuple[str, float], ...]
+    area_limits: tuple[tuple[str, float], ...] = ()
+    sold: float | None = None
+    pregnancy: str = ""
+    nursing: str = ""
+
+    def limit_on(self, area: str) -> float:
+        """Its greatest share of a product that is worn there."""
+        return dict(self.area_limits).get(area, self.limit)
 
     def share_in(self, item: "Ingredient") -> float:
         """About what share of an ingredient it is; one that is like a known oil holds as much."""

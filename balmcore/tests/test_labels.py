@@ -60,7 +60,7 @@ class DeclarationTests(CoreTestCase):
         self.assertEqual(
             declare(Composition.of({"olive_oil": 9, "beeswax_yellow": 0})).text, "Olea Europaea (Olive) Fruit Oil"
         )
-        self.assertEqual(found.plain, ("bee products", "shea nut"))
+        self.assertEqual(found.plain, ("bee products", "shea nut", "soy (usual source)"))
 
     def test_herbs_drawn_out_in_oil(self) -> None:
         """Oil and herb are named, an oil that stands alone too only once; an infusion without a name is doubted."""

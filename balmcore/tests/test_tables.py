@@ -22,17 +22,18 @@ class TableTests(CoreTestCase):
     def test_bad_rows_are_refused_with_file_and_line(self) -> None:
         """Shares that do not add to 1, unknown species, numbers out of range, rows twice, lost cells."""
         for file, old, new, said in (
-            ("ingredients.csv", "bw_main:0.86;", "bw_main:0.80;", "line 13: fractions add to 0.9400, not 1"),
-            ("ingredients.csv", "bw_main:0.86;", "bw_mian:0.86;", "line 13: fractions: there is no species “bw_mian”"),
-            ("ingredients.csv", "0.96,0.56,pellets,62,65", "96,0.56,pellets,62,65", "line 13: density_g_ml should be between 0.5 and 10, not 96"),
-            ("ingredients.csv", "pellets,62,65", "pellets,65,62", "line 13: melt_low_c 65 is above melt_high_c 62"),
-            ("ingredients.csv", "beeswax_white,", "beeswax_yellow,", "line 14: beeswax_yellow stands here a second time"),
-            ("ingredients.csv", ",wax,beeswax,", ",beeswax,", "line 13: the row has too many or too few cells"),
+            ("ingredients.csv", "bw_main:0.86;", "bw_main:0.80;", "line 14: fractions add to 0.9400, not 1"),
+            ("ingredients.csv", "bw_main:0.86;", "bw_mian:0.86;", "line 14: fractions: there is no species “bw_mian”"),
+            ("ingredients.csv", "0.96,0.56,pellets,62,65", "96,0.56,pellets,62,65", "line 14: density_g_ml should be between 0.5 and 10, not 96"),
+            ("ingredients.csv", "pellets,62,65", "pellets,65,62", "line 14: melt_low_c 65 is above melt_high_c 62"),
+            ("ingredients.csv", "beeswax_white,", "beeswax_yellow,", "line 15: beeswax_yellow stands here a second time"),
+            ("ingredients.csv", ",wax,beeswax,", ",beeswax,", "line 14: the row has too many or too few cells"),
             ("ingredients.csv", ',0.97,"Its spirit', ',1.5,"Its spirit', "volatile should be between 0 and 1, not 1.5"),
+            ("ingredients.csv", ",inci;allergens", ",inci;dates", "papers: should be one of herb, carrier, inci, allergens, colours, not “dates”"),
             ("species.csv", "t14,14,75000,740", "t14,warm,75000,740", "line 9: melt_c should be a number, not “warm”"),
             ("species.csv", "t14,14,75000,740", "t14,14,nan,740", "line 9: dh_j_mol should be between 0 and 1e+06, not nan"),
             ("kinds.csv", "beeswax_yellow:13;olive_oil:86.5", "beeswax_yellow:14;olive_oil:86.5", "start adds to 101, not 100"),
-            ("aromatics.csv", ",0,no,10,no,", ",0,no,18.5,no,", "line 12: avoid_under_years should be between 0 and 18, not 18.5"),
+            ("aromatics.csv", ",0,no,10,no,", ",0,no,18.5,no,", "line 14: avoid_under_years should be between 0 and 18, not 18.5"),
             ("audience_limits.csv", "adult,body,1,2,", "adult,body,3,2,", "the cautious limit should be a number no higher"),
         ):  # fmt: skip
             with self.subTest(said), tempfile.TemporaryDirectory() as folder:
@@ -47,11 +48,11 @@ class TableTests(CoreTestCase):
                 self.assertIn(said, caught.exception.sentence)
 
     def test_everything_a_formula_can_hold_is_there_once(self) -> None:
-        """113 ingredients, the aromatics, the colourants but one that is both, and scent not yet chosen."""
+        """143 ingredients, the aromatics, the colourants but one that is both, and scent not yet chosen."""
         tables = shipped()
         aromatics = [item for item in tables.ingredients.values() if item.aromatic]
         colourants = [item for item in tables.ingredients.values() if item.colourant]
-        self.assertEqual((len(tables.ingredients), len(aromatics), len(colourants)), (233, 97, 24))
+        self.assertEqual((len(tables.ingredients), len(aromatics), len(colourants)), (263, 97, 24))
         self.assertEqual(tables.ingredients["zinc_oxide"].group, "powder")
         self.assertEqual(tables.ingredients["lavender"].fractions, ((tables.species["aroma"], 1.0),))
 

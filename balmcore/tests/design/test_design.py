@@ -246,13 +246,14 @@ class SwapTests(CoreTestCase):
         )
 
     def test_the_words_for_a_swap(self) -> None:
-        """Carnauba for beeswax: fifteen points harder one for one, 56 % of the weight level."""
-        found = swap(BALM, "beeswax_yellow", "carnauba_wax", "sunflower_oil_ho")
+        """Candelilla for beeswax: ten points harder one for one, three quarters of the weight nearest; babassu for coconut stays as it is."""
+        found = swap(BALM, "beeswax_yellow", "candelilla_wax", "sunflower_oil_ho")
         self.assertEqual(
             found.sentence,
-            "One for one lands 16 points harder; 56 % of the weight lands level; the rest goes to sunflower oil, high oleic.",
+            "One for one lands 10 points harder; 74 % of the weight comes nearest, 2 points off; the rest goes to sunflower "
+            "oil, high oleic.",
         )
-        self.assertAlmostEqual(found.weight_ratio, 0.56, delta=0.005)
+        self.assertAlmostEqual(found.weight_ratio, 0.74, delta=0.005)
         self.assertIn("leave it at that", swap(BALM, "coconut_oil_refined", "babassu_oil", "sunflower_oil_ho").sentence)
 
     def test_swaps_that_make_no_sense(self) -> None:
