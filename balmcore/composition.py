@@ -113,10 +113,12 @@ class Composition:
     def without_volatiles(self) -> "Composition":
         """What is left of every line once water and spirit were driven off, in shares of what went in:
         they add to less than before."""
-        if not any(line.ingredient.volatile for line in self.lines):
+        if not any(line.ingredient.evaporates for line in self.lines):
             return self
         return Composition(
-            tuple(line._replace(share=line.share * (1 - Decimal(str(line.ingredient.volatile)))) for line in self.lines)
+            tuple(
+                line._replace(share=line.share * (1 - Decimal(str(line.ingredient.evaporates)))) for line in self.lines
+            )
         )
 
     def role_shares(self) -> dict[Role, float]:

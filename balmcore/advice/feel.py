@@ -109,7 +109,9 @@ def feel(composition: Composition, kind: Kind) -> Feel | None:
     powder = 100 * float(sum(share for share, item in zip(shares, items, strict=True) if item.group == "powder"))
     greasiness = max(DRIEST, weight - DRYING_PER_PERCENT * powder)
     words = f"{_word(WEIGHTS, weight).capitalize()}, {_word(FINISHES, greasiness)} finish, {_word(SINKS, sink)}."
-    thick = float(sum(share for share, item in zip(shares, items, strict=True) if item.key in THICK or item.group in THICK_GROUPS))
+    thick = float(
+        sum(share for share, item in zip(shares, items, strict=True) if item.key in THICK or item.group in THICK_GROUPS)
+    )
     wax = float(sum(share for share, item in zip(shares, items, strict=True) if item.role == Role.WAX))
     shine = _full(thick / THICK_FULL) - DRYING_PER_PERCENT * powder
     cling = _full(thick / THICK_FULL + wax / WAX_FULL)

@@ -23,6 +23,7 @@ ASKED = {
     "pregnant": ("pregnancy_caution", "pregnancy", "in pregnancy"),
     "nursing": ("nursing_caution", "nursing", "while nursing"),
 }
+FLAVOUR, FLAVOUR_YEARS = "lip_flavour_oil", 6.0
 KNOWN_FOR = 0.1  # an oil that is at least so much of a substance is asked about as that is
 # Castor oil does not mix with hydrocarbons where there is more than so much of both (docs/model.md).
 CASTOR, CASTOR_FROM, HYDROCARBONS, HYDROCARBONS_FROM = "castor_oil", Decimal("0.15"), "mineral", Decimal("0.1")
@@ -102,11 +103,18 @@ def over_limit(composition: Composition, wearer: Wearer) -> frozenset[str]:
     )
 
 
-def scent_share(composition: Composition) -> Decimal:
-    """The share of all aromatics together, those of earlier melts too."""
+def scent_share(composition: Composition, wearer: Wearer) -> Decimal:
+    """The share of all aromatics together that count for a wearer, those of earlier melts too."""
     whole = composition.expanded
-    scents = (line.share for line in whole.lines if line.ingredient.group == "aromatic")
+    scents = (line.share for line in whole.lines if _counts(line.ingredient, wearer))
     return sum(scents, Decimal(0)) / (whole.total or Decimal(1))
+
+
+def _counts(item: Ingredient, wearer: Wearer) -> bool:
+    """Whether something counts among all scent. A flavour documented for lips has its own figure there, and counts for
+    small children alone, who swallow all of it."""
+    is_flavour = FLAVOUR in (item.key, item.like)
+    return item.group == "aromatic" and not (is_flavour and wearer.area == "lips" and wearer.years >= FLAVOUR_YEARS)
 
 
 def most_scent(composition: Composition, wearer: Wearer, times: Decimal = Decimal(1)) -> dict[str, Decimal]:
@@ -125,7 +133,7 @@ def most_scent(composition: Composition, wearer: Wearer, times: Decimal = Decima
         item.key: share if (own := oil.own_limit(wearer.area)) is None else min(share, own)
         for item, oil, share in scents
     }
-    groups = [{item.key: 1 / allowed for item, _, _ in scents}]
+    groups = [{item.key: 1 / allowed for item, _, _ in scents if _counts(item, wearer)}]
     groups.append({item.key: 1 / Decimal(str(oil.phototoxic_max)) for item, oil, _ in scents if oil.phototoxic_max})
     for substance in shipped().substances.values():
         parts = {item.key: substance.share_in(item) / substance.limit_on(wearer.area) for item, _, _ in scents}
@@ -139,7 +147,7 @@ def most_scent(composition: Composition, wearer: Wearer, times: Decimal = Decima
 
 
 def _all_scent(lines: list[Line], wearer: Wearer) -> Iterator[Caution]:
-    scents = [line for line in lines if line.ingredient.group == "aromatic"]
+    scents = [line for line in lines if _counts(line.ingredient, wearer)]
     total = sum((line.share for line in scents), Decimal(0))
     if not total or total <= wearer.most:
         return
@@ -234,7 +242,7 @@ def most_of(item: Ingredient, wearer: Wearer) -> Decimal:
     scent, the sun's and those of the substances in it."""
     oil = item.aromatic
     assert oil is not None
-    limits = [wearer.most, oil.own_limit(wearer.area)]
+    limits = [wearer.most if _counts(item, wearer) else None, oil.own_limit(wearer.area)]
     limits.append(None if oil.phototoxic_max is None else Decimal(str(oil.phototoxic_max)))
     for substance in shipped().substances.values():
         if part := substance.share_in(item):
@@ -367,9 +375,13 @@ def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
     item, about = line.ingredient, (line.ingredient,)
     if item.water_bearing:
         boils = (
-            "Leave it out, or drive its spirit and water off before any wax: in a water bath on an electric plate, "
-            "nothing else warm beside it, window open, until the weight no longer falls."
+            "Leave it out, or drive its water off before any wax, in a water bath, until the weight no longer falls."
         )
+        if item.has_spirit:
+            boils = (
+                "Leave it out, or let its spirit evaporate before any wax: unheated or over hot water, at most 50 g at a "
+                "time, with no flame, hot plate, thermostat or electric switch near and the window open."
+            )
         stays = "It does not boil off and does not mix with fat: it beads, weeps and spoils. Leave it out."
         text = (
             "Water invites mould and needs a preservative system, which Calm Tin does not design. "

@@ -166,5 +166,7 @@ def keeps(made: date, composition: Composition, lots: Mapping[str, date]) -> Kee
         if line.key in lots and float(line.share) / total >= COUNTS_FROM
     ]
     if found := life(whole):
-        days.append(Keeps(made + timedelta(days=round(found.months * DAYS_A_MONTH)), found.decides, months=found.months))
+        days.append(
+            Keeps(made + timedelta(days=round(found.months * DAYS_A_MONTH)), found.decides, months=found.months)
+        )
     return min(days, key=lambda keep: keep.until, default=None)

@@ -12,6 +12,8 @@ from balmcore.wording import in_sentence
 BLEED_STRUCTURE = 0.03  # structuring solids below which oil is not held (docs/model.md)
 BLEED_LIQUID = 0.80  # and the liquid that there has to be for it
 WEAK_ALONE, WEAK_BELOW = "carnauba_wax", Decimal("0.1")  # under so much its gel weeps (docs/model.md)
+LIPS, DRAGS_FROM = "lips", 70.0  # worn on lips, a stick drags from such a firmness at skin heat on (docs/model.md)
+WARM_C = 30.0  # what sets below it stays liquid in some rooms
 EDGE = 1  # a point from a border is no safe distance
 
 
@@ -41,11 +43,14 @@ def judge(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0)
     it was firmer than that."""
     firmness = max(0.0, prediction.firmness_at(WINDOW_C) + shift)
     hold_c, holds = _reached(prediction, kind, show, shift)
-    shown = round(firmness)
+    shown, there = round(firmness), prediction.firmness_at(SKIN_C) + shift
+    drags = kind.area == LIPS and round(there) > DRAGS_FROM
     if shown < kind.firm_low:
         headline = f"{_points(kind.firm_low - shown)} too soft for a {in_sentence(kind.name)}"
     elif shown > kind.firm_high:
         headline = f"{_points(shown - kind.firm_high)} too firm for a {in_sentence(kind.name)}"
+    elif drags:
+        headline = f"Drags: {there:.0f} on warm skin, {DRAGS_FROM:.0f} is the most for a {in_sentence(kind.name)}"
     elif not holds:
         headline = f"Right in a cool room, but too soft in heat for a {in_sentence(kind.name)}"
     else:
@@ -53,7 +58,7 @@ def judge(prediction: Prediction, kind: Kind, show: Display, shift: float = 0.0)
     return Verdict(
         firmness=firmness,
         word=word(firmness),
-        fits=kind.firm_low <= shown <= kind.firm_high and holds,
+        fits=kind.firm_low <= shown <= kind.firm_high and holds and not drags,
         headline=headline,
         hold=_hold(hold_c, holds, kind, show),
         clear=_clear(prediction, show),
@@ -116,7 +121,9 @@ def _clear(prediction: Prediction, show: Display) -> str:
 def _set(prediction: Prediction, show: Display) -> str:
     if prediction.set_c is None:
         return "It never sets."
-    return f"A skin forms at {show.temp_text(prediction.set_c)}: pour before."
+    at = show.temp_text(prediction.set_c)
+    liquid = f" In a room warmer than {at} it stays liquid." if prediction.set_c < WARM_C else ""
+    return f"A skin forms at {at}: pour before.{liquid}"
 
 
 def _skin(prediction: Prediction, firmness: float) -> str:
@@ -129,7 +136,7 @@ def _skin(prediction: Prediction, firmness: float) -> str:
         return "On skin it gives up quickly and glides."
     if there < 55:
         return "On skin it glides with a little warmth." if drop >= 8 else "On skin it glides slowly, with some drag."
-    return "On skin it drags: it gives up little in warmth."
+    return "On skin it drags: it softens little in warmth."
 
 
 def _bleed(prediction: Prediction) -> str:

@@ -229,6 +229,6 @@ def answer_cautions(request: Request) -> Answer:
             {"level": c.level, "about": [item.key for item in c.about], "line": c.line, "text": c.text}
             for c in cautions(composition, wearer)
         ],
-        "total_aromatics": float(scent_share(composition) * 100),
+        "total_aromatics": float(scent_share(composition, wearer) * 100),
         "most": float(wearer.most * 100),
     }

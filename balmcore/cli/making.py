@@ -148,6 +148,7 @@ def answer_method(request: Request) -> Answer:
                 "minutes": step.length,
                 "adds": list(step.adds),
                 "too_hot": list(step.too_hot),
+                "flash_c": step.flash_c,
                 "text": " ".join(filter(None, (step.text, step.caution))),
             }
             for step in method_for(setup).steps

@@ -65,11 +65,10 @@ def _young(items: list[Ingredient], left: Composition, area: str, policy: str) -
     """The age from which it may be worn: by what is in it, and by how much scent the young may wear."""
     ages = [item.avoid_under_years or 0.0 for item in items]
     ages += [part.avoid_under_years or 0.0 for item in items for part in (item.aromatic, item.colourant) if part]
-    scent, whose = scent_share(left), list(AUDIENCES.values())
-    bounds = sorted({years for _, years in whose})
-    for audience in YOUNG if scent else ():
+    bounds = sorted({years for _, years in AUDIENCES.values()})
+    for audience in YOUNG:
         wearer = Wearer(audience, area, policy)
-        if scent > wearer.most:
+        if scent_share(left, wearer) > wearer.most:
             ages.append(bounds[bounds.index(wearer.years) + 1])
     if years := max(ages, default=0.0):
         yield (

@@ -16,6 +16,8 @@ from balmcore.tables import Ingredient, Role
 
 MELT_ABOVE_CLEAR_K = 5.0  # so that the last crystals go too (docs/model.md)
 SURELY_CLEAR_K = 1.0  # the least above clear at which anything is done to a melt
+# Lanolin is still thick where it sets: from such a share it is poured so much hotter (docs/model.md).
+LANOLIN_FROM, LANOLIN_ABOVE_SET_K = 0.3, 15.0
 POUR_ABOVE_SET_K = 8.0  # the pitcher stays pourable for some minutes (docs/model.md)
 STIR_ABOVE_SET_K = 4.0  # the least above setting at which something is stirred in
 STIRRING_COSTS_K = 2.0  # what a melt loses while the last things are stirred in: usual
@@ -40,10 +42,10 @@ MELTED = (Stage.WAX, Stage.BUTTER, Stage.OIL)
 
 
 def usual_stage(item: Ingredient) -> Stage:
-    """When it goes into the pot, whatever else is in there. What bears water goes first, to be driven off before the
-    wax, unless it was melted before; antioxidant and scent come last, off the heat."""
+    """When it goes into the pot, whatever else is in there. What gives its water off goes first, to be driven off before
+    the wax, unless it was melted before; antioxidant, scent and what stays wet come last, off the heat."""
     if item.water_bearing and not item.made_of:
-        return Stage.WATER
+        return Stage.COOL if item.stays_wet else Stage.WATER
     if item.group in ("aromatic", "antioxidant", "preservative"):
         return Stage.COOL
     if item.is_powder:
@@ -122,14 +124,16 @@ def coldest_c(composition: Composition) -> float | None:
     return max(found.clear_c + SURELY_CLEAR_K, found.set_c + STIR_ABOVE_SET_K)
 
 
-def pour_temperature(composition: Composition, known: Prediction | None = None) -> float:
-    """Where to pour: 8 K above setting, so that it flows into corners and still sets soon; no hotter than what is in it
-    stands, and never below where it is clear. A blend that never sets is filled at room temperature. ``known`` is
-    what was predicted of it already."""
+def pour_temperature(composition: Composition, known: Prediction | None = None, room_c: float = UNSET_POUR_C) -> float:
+    """Where to pour: 8 K above setting, 15 K with much lanolin, so that it flows into corners and still sets soon; no
+    hotter than what is in it stands, and never below where it is clear, nor below the room. A blend that never sets is
+    filled at room temperature. ``known`` is what was predicted of it already."""
     left = composition.without_volatiles
     found = known if known is not None and known.composition is left else predict(left)
     if found.set_c is None or found.clear_c is None:
-        return UNSET_POUR_C
+        return max(UNSET_POUR_C, room_c)
+    lanolin = sum(float(line.share) for line in left.expanded.lines if line.ingredient.group == "lanolin")
+    above = LANOLIN_ABOVE_SET_K if lanolin > LANOLIN_FROM * float(left.total) else POUR_ABOVE_SET_K
     limits = [most for line in left.lines if line.share and (most := heat_limit(line.ingredient)) is not None]
-    usual = min([found.set_c + POUR_ABOVE_SET_K, *(most - STIRRING_COSTS_K for most in limits)])
-    return max(UNSET_POUR_C, found.clear_c + SURELY_CLEAR_K, usual)
+    usual = min([found.set_c + above, *(most - STIRRING_COSTS_K for most in limits)])
+    return max(UNSET_POUR_C, room_c, found.clear_c + SURELY_CLEAR_K, usual)

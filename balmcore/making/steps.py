@@ -26,7 +26,11 @@ from balmcore.physics.thermal import Body, Course, Melt, places
 from balmcore.physics.ways_of_heating import BATH, HEATING_METHODS, HeatingMethod, heating_course
 from balmcore.tables import Container, Ingredient, Kind
 
-BURNS = "Hot wax burns and burns like an oil fire: water bath, no naked flame, never water on it."
+BURNS = (
+    "Melt in a water bath, never over a flame. Hot wax burns skin. If wax catches fire, turn off the heat and cover it "
+    "with a lid. Never use water."
+)
+FINISH = "finish_"  # before the number of a finish, in the key of its step
 AGAIN = "~"  # between the key of a step and the number of its pitcher, for all pitchers but the last
 # Weighed apart, each goes in as it can melt; weighed into one pot it melts together.
 IN_ORDER = "in this order, each when the last has melted"
@@ -169,6 +173,12 @@ class Setup:
         return body_of(self.vessels.containers_by_key[biggest.key], biggest.grams(density), density)
 
     @property
+    def stays_liquid(self) -> bool:
+        """True where the room is warmer than where it sets."""
+        set_c = self.prediction.set_c
+        return set_c is not None and set_c <= self.handling.room_c
+
+    @property
     def is_whipped(self) -> bool:
         """True when air is beaten in."""
         return self.handling.overrun > 0
@@ -213,7 +223,8 @@ class Step:
     ``aim_c`` is the one temperature the step is about and ``aim`` says what for ("pour at"), the same
     wherever the step is shown; ``asks`` is False where it is what happens as the melt is left to set.
     ``adds`` are the keys of what goes into the pot at it, ``too_hot`` of what suffers at its temperature;
-    the caution says so. ``minutes`` and ``temps_c`` (N,) are the melt's course during the step;
+    the caution says so. ``flash_c`` is the lowest flash point of what is in the melt, None without a scent, and ``flash``
+    the caution where the step is warmer than that. ``minutes`` and ``temps_c`` (N,) are the melt's course during the step;
     empty when there is no melt to speak of.
     """
 
@@ -235,6 +246,8 @@ class Step:
     asks: bool = True
     adds: tuple[str, ...] = ()
     too_hot: tuple[str, ...] = ()
+    flash_c: float | None = None
+    flash: str = ""
     minutes: Array = field(default_factory=lambda: NOTHING)
     temps_c: Array = field(default_factory=lambda: NOTHING)
 
@@ -281,10 +294,10 @@ def pitcher_course(setup: Setup, start_c: float, place: str, stirred: bool) -> C
     return setup.melt.course(body, start_c, places(setup.handling.room_c)[place], stirred)
 
 
-def warming_course(setup: Setup, start_c: float) -> Course:
-    """How it melts in its pitcher by its way of heating."""
+def warming_course(setup: Setup, start_c: float, around_c: float) -> Course:
+    """How it melts in its pitcher by its way of heating, which is kept at ``around_c``."""
     body = body_of(setup.vessels.pitcher, setup.left_g, setup.prediction.density_g_ml, in_bath=True)
-    return heating_course(setup.handling.heating, setup.melt, body, start_c)
+    return heating_course(setup.handling.heating, setup.melt, body, start_c, around_c)
 
 
 def along(step: Step, course: Course, after: float = 0.0) -> Step:

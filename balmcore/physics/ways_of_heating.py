@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from balmcore.composition import Composition
+from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.physics.melting import bath_c, melting
 from balmcore.physics.thermal import Body, Course, Melt
@@ -21,6 +22,7 @@ COOKER_C = 95.0  # what a cooker on low or a wax melter comes to at most; usual
 COOKER_PART, COOKER_WARM_UP_MIN = 0.5, 15.0
 # Of a kitchen microwave at half power fat takes up a part only; twenty seconds on, forty of stirring (our figures).
 ABSORBED_W, BURST_S, STIRRED_S = 250.0, 20.0, 40.0
+LEAST_MICROWAVED_G = 30.0  # less is scalding before a burst is over; our figure
 HOTTEST_BURST_C = 80.0  # a burst is stopped well before anything smokes
 TICK_S = 10.0
 
@@ -67,8 +69,8 @@ HEATING_METHODS = {
             MICROWAVE,
             "Microwave, in bursts",
             "Quick for butters and oils without wax: twenty seconds at half power, stirred between.",
-            "It heats in spots: what looks solid can be scalding inside, and boil up when it is stirred. Short bursts, "
-            "a cloth round the jug, nothing metal, stir and measure after each.",
+            "A microwave heats in spots: what looks solid can be scalding inside, and boil up when it is stirred. Use "
+            "short bursts, a cloth round the pitcher and nothing metal. Stir and measure after each.",
             "Microwave at half power, twenty seconds at a time, stirred and measured between",
             "warmed again in short bursts",
             by_itself=False,
@@ -77,18 +79,25 @@ HEATING_METHODS = {
 }
 REFUSED = (
     "Straight on the plate or over a flame the bottom is far hotter than any thermometer in it says: wax smokes, and "
-    "burns like an oil fire. Take a water bath, or a cooker with a thermostat."
+    "burns like oil. Use a water bath, or a cooker with a thermostat."
 )
 DIRECT_NAME = "Straight on the plate, or a flame"
 
 
-def require_heating(key: str, composition: Composition) -> HeatingMethod:
-    """The way of that key, for a composition. Raises :class:`Problem` for one that is dangerous with it, and why."""
+def require_heating(key: str, composition: Composition, grams: float) -> HeatingMethod:
+    """The way of that key, for so many grams of a composition. Raises :class:`Problem` for one that is dangerous with
+    it, and why."""
     if key == DIRECT:
         raise Problem(REFUSED, "heating")
     if key not in HEATING_METHODS:
         raise Problem("Choose how it is heated.", "heating")
     if key == MICROWAVE:
+        if grams < LEAST_MICROWAVED_G:
+            raise Problem(
+                f"A microwave can't heat less than {mass_words(LEAST_MICROWAVED_G)} safely: it is scalding before the "
+                "first burst is over. Use a water bath.",
+                "heating",
+            )
         held = [line for line in composition.expanded.lines if line.share]
         if waxes := [line.ingredient.name for line in held if line.ingredient.role == Role.WAX]:
             raise Problem(
@@ -110,14 +119,14 @@ def hottest_c(key: str, composition: Composition) -> float:
     return {BATH: bath_c(composition), THERMOSTAT: COOKER_C}.get(key, HOTTEST_BURST_C)
 
 
-def heating_course(key: str, melt: Melt, body: Body, start_c: float) -> Course:
-    """How a cold charge warms by a way of heating. Raises :class:`Problem` for a body without mass, surface or
+def heating_course(key: str, melt: Melt, body: Body, start_c: float, around_c: float) -> Course:
+    """How a cold charge warms by a way of heating that is kept at ``around_c``. Raises :class:`Problem` for a body without mass, surface or
     volume."""
     if key == MICROWAVE:
         return _bursts(melt, body, start_c)
     if key == THERMOSTAT:
-        return melting(melt, body, start_c, COOKER_C, COOKER_WARM_UP_MIN, COOKER_PART)
-    return melting(melt, body, start_c)
+        return melting(melt, body, start_c, around_c, COOKER_WARM_UP_MIN, COOKER_PART)
+    return melting(melt, body, start_c, around_c)
 
 
 def _bursts(melt: Melt, body: Body, start_c: float) -> Course:

@@ -23,6 +23,7 @@ class Role(StrEnum):
 
 
 ROLES = tuple(Role)
+SPIRIT = "tincture"
 BOILS_OFF = 0.9  # of it leaves a tincture or an aloe gel; honey and glycerin stay
 
 
@@ -151,6 +152,16 @@ class Ingredient:
     def stays_wet(self) -> bool:
         """True for what brings water that does not leave on the stove: honey, glycerin, a dye."""
         return self.water_bearing and not self.made_of and self.volatile < BOILS_OFF
+
+    @property
+    def evaporates(self) -> float:
+        """The share of it that leaves before the wax goes in; what stays wet is not driven off."""
+        return 0.0 if self.stays_wet else self.volatile
+
+    @property
+    def has_spirit(self) -> bool:
+        """True for a tincture: what leaves it burns."""
+        return SPIRIT in (self.key, self.like)
 
     @property
     def is_named(self) -> bool:

@@ -215,6 +215,9 @@ def computed(form: PlanForm, about: Context) -> PlanForm:
     if set_c is not None and not plan.overrun and plan.pour_c < set_c:
         said = f"At {show.temp_text(plan.pour_c)} it has set already; a skin forms at {show.temp_text(set_c)}."
         form = form.with_error(Problem(said, "pour"))
+    elif not plan.overrun and plan.pour_c < plan.room_c:
+        said = f"The room is {show.temp_text(plan.room_c)}: pour at that or warmer."
+        form = form.with_error(Problem(said, "pour"))
     form = replace(form, plan=plan, scaled=scaled)
     return _on_clock(_in_stock(form, plan, scaled, about), plan, scaled, about)
 

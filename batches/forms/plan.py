@@ -58,7 +58,7 @@ def _usual(about: Context) -> dict[str, str]:
     return {
         "resolution": show.step_text(prefs.resolution_g),
         "loss": _loss_text(USUAL_LOSS_G, prefs),
-        "pour": show.temp_text(pour_temperature(about.composition)),
+        "pour": show.temp_text(pour_temperature(about.composition, room_c=prefs.cool_room_c)),
         "whip": _air_text(kind, prefs.whipper, about.experience) if kind.overrun else "",
         "room": show.temp_text(prefs.cool_room_c),
         "cooling": WHIPPED if kind.overrun else DEFAULT,

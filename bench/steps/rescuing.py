@@ -16,6 +16,8 @@ from balmcore.composition import Composition, percent_text
 from balmcore.design.rescue import Rescue, choices, strengthen, wanted_firmness
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
+from balmcore.making.method.flash import flash_caution
+from balmcore.making.method.temperatures import limit
 from balmcore.making.scaling import with_added
 from balmcore.physics.firmness import HIGHEST, WINDOW_C, predict, word
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES
@@ -264,11 +266,14 @@ def _stronger(bench: Bench) -> Iterator[Offer]:
 def _smooth(bench: Bench) -> str:
     """What helps against grains in the drop."""
     clear = bench.setup.prediction.clear_c
-    hot = "" if clear is None else f" to {bench.prefs.show.temp_text(clear + HELD_ABOVE_CLEAR_K)}"
-    return (
-        f"Nothing to add: warm it again{hot}, as far as its wax bears it, hold it there for {HELD_MINUTES:.0f} minutes "
-        "so that it forgets its crystals, and cool it fast: the refrigerator once a skin has formed."
+    hot_c = None if clear is None else max(clear, min(clear + HELD_ABOVE_CLEAR_K, limit(bench.setup)[0]))
+    hot = "" if hot_c is None else f" to {bench.prefs.show.temp_text(hot_c)}"
+    told = (
+        f"Nothing to add: warm it again{hot}, hold it there for {HELD_MINUTES:.0f} minutes so that it forgets its "
+        "crystals, and cool it fast: the refrigerator once a skin has formed."
     )
+    scented = flash_caution(_scented(bench).ingredients, hot_c or 0.0, bench.prefs.show)
+    return f"{told} {scented}".strip()
 
 
 def _nothing(trouble: str) -> str:

@@ -214,7 +214,7 @@ class OwnTests(TestCase):
         balm = Composition.of({"beeswax_yellow": 20, "olive_oil": 70, melissa.key: 10}, tables)
         stops = [each.line for each in cautions(balm, Wearer("baby_3_24m", "lips", "cautious")) if each.level == "stop"]
         self.assertTrue(any("Melissa oil: not for lips" in line for line in stops), stops)
-        self.assertEqual(scent_share(balm), D("0.1"))
+        self.assertEqual(scent_share(balm, Wearer()), D("0.1"))
 
     def test_a_container_measured_with_water_has_its_tare(self) -> None:
         """16.2 g empty and 78.1 g brimful of water are 62.0 mL."""

@@ -16,6 +16,7 @@ from django.utils.safestring import SafeString
 from balmcore.advice.claims import claims
 from balmcore.display import Display, figure
 from balmcore.making.cost import Bill
+from balmcore.making.steps import BURNS
 from workshop.forms import FieldError
 from workshop.forms.days import DayInput
 from workshop.requests.once import new_token
@@ -42,6 +43,12 @@ def lock() -> str:
 def ring_open() -> str:
     """The small open ring of a doubt that is not answered, the same on every page."""
     return render_to_string("partials/ring.html")
+
+
+@register.simple_tag
+def burns() -> str:
+    """What to mind of hot wax and fire, in the same words everywhere."""
+    return BURNS
 
 
 @register.inclusion_tag("partials/claims.html")

@@ -17,7 +17,7 @@ from balmcore.making.method.dividing import plainest_first
 from balmcore.making.method.heating import COOL_FIRST
 from balmcore.making.method.pouring import DENT
 from balmcore.making.pot import Stage, coldest_c
-from balmcore.making.steps import AGAIN, HARDEST_FIRST, IN_ORDER, MELTS_TOGETHER, Method, PotEntry, Setup, Step
+from balmcore.making.steps import AGAIN, FINISH, HARDEST_FIRST, IN_ORDER, MELTS_TOGETHER, Method, PotEntry, Setup, Step
 from balmcore.tables import Ingredient
 from balmcore.wording import in_sentence, listed
 
@@ -140,8 +140,8 @@ def _expanded(setup: Setup, step: Step, lines: Sequence[BenchLine]) -> Iterator[
             if when[line.slot] not in first
         )
         yield from _glasses(setup, step, lines)
-    elif step.key.startswith("finish_"):
-        number = int(step.key.removeprefix("finish_"))
+    elif step.key.startswith(FINISH):
+        number = int(step.key.removeprefix(FINISH))
         yield from _finish(setup, step, number, [line for line in lines if line.finish == number])
     elif step.key == "water_off":
         yield replace(_plain(step, Task.DRY), target_g=leaves_g(setup))
@@ -260,7 +260,7 @@ def _tested(setup: Setup, after: Step) -> BenchStep:
         "A drop on a cold plate, five minutes in the cold, then at room temperature under the thumb; a dab on the "
         "skin. Right? Go on. Too soft, too hard, grainy? Say so, and put it right while all is in one pot.",
         "Now it costs a spoon of wax or oil; poured, it costs the whole melt.",
-        f"Keep it warm meanwhile, {setup.heat.keeps}, never on the bare flame.",
+        f"Keep it warm meanwhile, {setup.heat.keeps}, never over a flame. {after.flash}".strip(),
         aim="keep at",
         aim_c=min(kept, after.aim_c),
     )
@@ -289,7 +289,7 @@ def _finish(setup: Setup, step: Step, number: int, lines: Sequence[BenchLine]) -
         f"Base for “{name}”",
         "A small warm jug on the scale, tare, pour from the pot. What is left stays warm on the bath.",
         step.reason,
-        "Hot wax: the jug stands on the scale, not in the hand.",
+        f"Hot wax: the jug stands on the scale, not in the hand. {step.flash}".strip(),
         target_g=portion.base_g,
         finish=number,
         course=step if step.aim else None,

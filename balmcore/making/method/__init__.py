@@ -8,6 +8,7 @@ from balmcore.composition import Composition
 from balmcore.display import CELSIUS, Display, spoken
 from balmcore.errors import Problem
 from balmcore.making.method.dividing import glasses
+from balmcore.making.method.flash import with_flash_points
 from balmcore.making.method.heating import heated, water_off
 from balmcore.making.method.pouring import after_pouring, cold_whipped, poured, whipped
 from balmcore.making.method.rounds import each_pitcher, in_rounds, rounds_told
@@ -40,7 +41,7 @@ def usual_setup(
 ) -> Setup:
     """So many grams made as is usual: in as many containers that suit the kind as they fill, in the smallest pitcher
     that holds them."""
-    pour_c = pour_temperature(composition)
+    pour_c = pour_temperature(composition, room_c=room_c)
     density = filled_density(composition.without_volatiles, pour_c, kind.overrun)
     chosen = by_suit(kind, containers)[0]
     one = Filling(chosen.key, chosen.capacity_ml, chosen.fill, 1)
@@ -62,16 +63,16 @@ def _method(setup: Setup, _spoken: Display) -> Method:
     if setup.handling.melting not in MELTING_METHODS:
         raise Problem("Choose how far it is melted.", "melting")
     setup.composition.require_mass()
-    require_heating(setup.handling.heating, setup.composition)
+    require_heating(setup.handling.heating, setup.composition, setup.one_round.total_g)
     if setup.is_whipped:
         whipper_of(setup.handling.whipper)
     if setup.handling.cooling == "cold_whip":
-        return Method((_prepare(setup), _weigh(setup), *cold_whipped(setup)), None, None)
+        return _checked(setup, Method((_prepare(setup), _weigh(setup), *cold_whipped(setup)), None, None))
     window = _window(setup.one_round)
     steps = [_prepare(setup), *water_off(setup), _weigh(setup)]
     if setup.is_whipped:
         steps += in_rounds(setup, lambda _: heated(setup.one_round))
-        return Method((*steps, *whipped(setup, steps[-1])), None, window)
+        return _checked(setup, Method((*steps, *whipped(setup, steps[-1])), None, window))
     cooled = cool_down(
         setup.prediction,
         setup.largest_body,
@@ -91,7 +92,12 @@ def _method(setup: Setup, _spoken: Display) -> Method:
             yield from poured(setup, found[-1], window, number, cooled)
 
     steps += in_rounds(setup, one)
-    return Method((*steps, *after_pouring(setup, cooled)), cooled, window)
+    return _checked(setup, Method((*steps, *after_pouring(setup, cooled)), cooled, window))
+
+
+def _checked(setup: Setup, method: Method) -> Method:
+    """A method whose every step was held against the flash points of what is in it."""
+    return replace(method, steps=tuple(with_flash_points(setup, method.steps)))
 
 
 def _window(setup: Setup) -> float | None:

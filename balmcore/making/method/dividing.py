@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from balmcore.making.method.heating import ON_A_TRAY
 from balmcore.making.method.temperatures import poured_wrong
 from balmcore.making.portions import Portion
-from balmcore.making.steps import Setup, Step, flat
+from balmcore.making.steps import FINISH, Setup, Step, flat
 from balmcore.wording import in_sentence, listed
 
 TAKE_MIN = 1.5  # weighing a portion, stirring its additions in
@@ -21,7 +21,7 @@ def divided(setup: Setup, piece_min: float, kept_g: Sequence[float]) -> Iterator
     for place, number in enumerate(plainest_first(setup)):
         portion, left = setup.portions[number], len(setup.portions) - place - 1
         step = Step(
-            f"finish_{number}",
+            f"{FINISH}{number}",
             f"{'Pour' if melted else 'Fill'} “{portion.finish.name}”",
             _text(setup, portion, left, melted, kept_g[number]),
             "The plainest first: what clings to a jug then spoils nothing. Each portion is weighed, so that what is "

@@ -4,6 +4,7 @@ stirred in, cooled a little, and the last things added."""
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import replace
 
+from balmcore.errors import Problem
 from balmcore.making.method.temperatures import (
     NEAR_K,
     SHORT_OF_BATH_K,
@@ -17,6 +18,7 @@ from balmcore.making.method.temperatures import (
     melt_to,
     must_forget,
     seeds_at,
+    set_to,
     suffers,
 )
 from balmcore.making.pot import (
@@ -42,7 +44,7 @@ from balmcore.making.steps import (
 from balmcore.physics.firmness import clear_alone
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, HELD_MINUTES, MELTING_METHODS, SEEDED
 from balmcore.physics.thermal import Course
-from balmcore.physics.ways_of_heating import BATH, hottest_c
+from balmcore.physics.ways_of_heating import BATH
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence, in_sentence, listed
 
@@ -50,6 +52,10 @@ COMFORT_C = 50.0  # above this scent is lost as quickly as it is stirred in
 # Usual at a stove; each maker's own pace corrects the whole.
 WATER_OFF_C = 85.0  # water leaves briskly and a simmering bath still warms it; our figure
 WATER_OFF_G_MIN = 13.0  # of water that a simmering bath drives off in a minute, from some 500 W; our figure
+# Spirit evaporates by itself in a dish; more at a time fills a kitchen with vapour (our figures).
+MOST_SPIRIT_G, SPIRIT_OFF_MIN, SPIRIT_OFF_G_MIN = 50.0, 60.0, 0.5
+STILL_WET = "What still holds water needs a preservative system that Calm Tin does not design."
+CRYSTALS, CRYSTALS_MIN = ("menthol", "camphor"), 5.0  # which dissolve slowly, and how long that takes: usual
 WATER_OFF_MIN, CLEAR_MIN, POWDERS_MIN, SEEDS_MIN = 20.0, 3.0, 3.0, 3.0
 ON_A_TRAY = "Containers on a tray, not in the hand."
 COOL_FIRST = "cool_first"  # the key of the step before what is delicate
@@ -61,10 +67,10 @@ def heated(setup: Setup) -> Iterator[Step]:
     warm = melt_to(setup)
     if setup.handling.melting == SEEDED:
         warm = seeds_at(setup)
-        yield _melting(setup, warming_course(setup, setup.handling.room_c), warm)
+        yield _melting(setup, warming_course(setup, setup.handling.room_c, set_to(setup)), warm)
         yield _seeds(setup, warm)
     elif warm > setup.handling.room_c + 1:
-        yield _melting(setup, warming_course(setup, setup.handling.room_c), warm)
+        yield _melting(setup, warming_course(setup, setup.handling.room_c, set_to(setup)), warm)
         yield _clear(setup, warm)
     elif setup.items(*MELTED):
         yield _mixed(setup)
@@ -90,27 +96,66 @@ def water_off(setup: Setup) -> Iterator[Step]:
         1.0 + len(first),
     )
     leaving = setup.total_g - setup.left_g
-    hot = min([WATER_OFF_C, *(most for item in first if (most := heat_limit(item)) is not None)])
     oils = " with the oils" if len(first) > len(wet) else ""
-    unsure = [item.name for item in wet if not item.volatile]
-    weighed = f"Weigh the pot again: it should be {setup.mass(leaving)} lighter. " if leaving else ""
-    if unsure:
-        weighed += f"How much leaves {listed(unsure)} is not known, and not counted: weigh the pot, write it down. "
+    they = listed([item.name for item in wet])
+    weighed = (
+        f"until no bubble rises and the weight no longer falls. Weigh the pot again: it should be "
+        f"{setup.mass(leaving)} lighter. Too little gone: give it longer. Too much gone: make up with oil."
+    )
+    reason = (
+        "Water that is shut in by wax cannot leave any more; it spoils the balm or spits when it is hot. What "
+        "evaporates is no longer in the pot: grams, firmness and label count what is left."
+    )
+    if spirit := [item for item in wet if item.has_spirit]:
+        yield _spirit_off(setup, spirit, f"{they}{oils}", weighed, reason, leaving, first)
+        return
+    hot = min([WATER_OFF_C, *(most for item in first if (most := heat_limit(item)) is not None)])
     yield Step(
         "water_off",
         "Drive the water off",
-        f"Before any wax: warm {listed([item.name for item in wet])}{oils} in a water bath, to {setup.temp(hot)}, "
-        f"until no bubble rises and the weight no longer falls. {weighed}"
-        "Too little gone: keep it warm for longer. Too much gone: make up with oil.",
-        "Water that is shut in by wax cannot leave any more; it spoils the balm or spits when it is hot. What boils "
-        "away is no longer in the pot: grams, firmness and label count what is left.",
+        f"Before any wax: warm {they}{oils} in a water bath, to {setup.temp(hot)}, {weighed}",
+        reason,
         max(WATER_OFF_MIN, leaving / WATER_OFF_G_MIN),
         at="stove",
         alone=True,
-        caution="Spirit vapour burns: an electric plate, no flame, nothing else warm beside it, open window. What "
-        "still holds water needs a preservative system that Calm Tin does not design.",
+        caution=f"Its gums, and glycerin where there is any, stay in the balm. {STILL_WET}",
         aim="warm to",
         aim_c=hot,
+        adds=_keys(first),
+    )
+
+
+def _spirit_off(
+    setup: Setup,
+    spirit: list[Ingredient],
+    what: str,
+    weighed: str,
+    reason: str,
+    leaving: float,
+    first: list[Ingredient],
+) -> Step:
+    """Letting spirit evaporate, far from whatever could light it. Raises :class:`Problem` for more than may evaporate
+    at a time."""
+    shares = sum(float(line.share) for line in setup.composition.lines if line.ingredient in spirit)
+    grams = setup.total_g * shares / float(setup.composition.total)
+    if grams > MOST_SPIRIT_G:
+        raise Problem(
+            f"This batch would evaporate {setup.mass(grams)} of spirit. Its vapour can catch fire or explode in a room. "
+            f"Evaporate at most {setup.mass(MOST_SPIRIT_G)} at a time: make a smaller batch, or use less "
+            f"{in_sentence(spirit[0].name)}.",
+            "grams",
+        )
+    return Step(
+        "water_off",
+        "Let the spirit evaporate",
+        f"Before any wax: let {what} stand open in a wide dish, unheated or over a bowl of hot water that was carried "
+        f"away from the stove, {weighed}",
+        reason,
+        max(SPIRIT_OFF_MIN, leaving / SPIRIT_OFF_G_MIN),
+        hands=False,
+        watched=True,
+        caution="Spirit vapour catches fire. No flame, hot plate, thermostat or electric switch in the room, and the "
+        f"window open. {STILL_WET}",
         adds=_keys(first),
     )
 
@@ -137,7 +182,7 @@ def _melting(setup: Setup, course: Course, hot: float) -> Step:
     together = "" if clear is None else f"Together they are clear from {setup.temp(clear)}. "
     too_hot, said = suffers(setup, setup.items(Stage.WATER, *MELTED), hot)
     wet = "the pot that gave its water off, then " if setup.items(Stage.WATER) else ""
-    bath, heat = hottest_c(setup.handling.heating, setup.left), setup.heat
+    bath, heat = set_to(setup), setup.heat
     if heat.key == BATH and hot > bath - SHORT_OF_BATH_K + NEAR_K:
         said += (
             f" A water bath comes to {setup.temp(bath)} at most: a wax melter or an oil bath with a thermostat, "
@@ -343,17 +388,13 @@ def _cooler(setup: Setup, course: Course, between: tuple[float, float], reason: 
 def _additions(setup: Setup, late: list[Ingredient], goal: float, length: float) -> Step:
     text = f"At {setup.temp(goal)} stir in {listed([item.name for item in late])}, half a minute each."
     scents = [item for item in late if item.group == "aromatic"]
-    # Poured hotter than it was stirred in, it is the pouring that makes a scent burn.
-    hottest = goal if setup.is_whipped else max(goal, setup.handling.pour_c)
-    flashing = [item for item in scents if item.flash_c is not None and item.flash_c < hottest]
+    crystals = [item for item in late if item.key in CRYSTALS]
+    if crystals:
+        names = listed([item.name for item in crystals])
+        text += f" Dissolve {names} first, in a little of the warm oil with a lid on, until no crystal is left."
+        length += CRYSTALS_MIN
     too_hot, caution = suffers(setup, setup.items(*STAGES), goal, is_told=True)
-    if flashing:
-        told = listed([f"{item.name} ({setup.temp(item.flash_c or 0)})" for item in flashing])
-        caution += (
-            f" This melt sets so warm that it must still be {setup.temp(hottest)}, above the flash point of {told}: "
-            "away from the stove, no flame or spark near, lid on at once. Or take a wax that sets cooler."
-        )
-    elif scents and goal > COMFORT_C:
+    if scents and goal > COMFORT_C:
         caution += (
             f" This melt sets at {setup.temp(setup.prediction.set_c or goal)}, so the scent goes in warmer than it "
             f"likes ({setup.temp(COMFORT_C)}): some is lost. Stir it in quickly, cover, pour at once."

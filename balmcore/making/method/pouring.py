@@ -137,7 +137,11 @@ def _cooling_steps(setup: Setup, cooled: CoolDown, topped_up: int) -> Iterator[S
         first, ends = number == 0, float(cooled.temps_c[inside][-1])
         cold = leg.place.key in COLD
         text = f"{leg.place.name} for {minutes_text(leg.end - leg.start)}"
-        if skins or (first and not cold):
+        if setup.stays_liquid and not cold:
+            text += (
+                f". This room is warmer than where it sets, {setup.temp(setup.prediction.set_c or 0)}: it stays liquid."
+            )
+        elif skins or (first and not cold):
             text += f"{', level and uncovered' if cold else ''}. Leave it alone until a skin forms; below it is liquid."
         elif cold:
             text += ", level and uncovered, until firm."
@@ -247,8 +251,11 @@ def cold_whipped(setup: Setup) -> Iterator[Step]:
     with water, which only heat drives off."""
     if waxes := setup.items(Stage.WAX):
         raise Problem(f"{waxes[0].name} has to be melted: whipping cold is for butters and oils alone.", "cooling")
-    if wet := setup.items(Stage.WATER):
-        raise Problem(f"{wet[0].name} brings water, and only heat drives it off: melt it, or leave it out.", "cooling")
+    if wet := [item for item in setup.items(*Stage) if item.water_bearing and not item.made_of]:
+        sentence = (
+            f"{wet[0].name} brings water, which nothing drives off cold: leave it out, or melt what gives it off."
+        )
+        raise Problem(sentence, "cooling")
     yield Step(
         "whip",
         "Whip cold",

@@ -23,7 +23,7 @@ from balmcore.making.pot import (
 from balmcore.making.steps import Setup, pitcher_course
 from balmcore.physics.firmness import predict
 from balmcore.physics.grain import HELD_ABOVE_CLEAR_K, SEEDED, readiness
-from balmcore.physics.ways_of_heating import hottest_c
+from balmcore.physics.ways_of_heating import THERMOSTAT, hottest_c
 from balmcore.tables import Ingredient
 from balmcore.wording import as_sentence
 
@@ -94,6 +94,15 @@ def limit(setup: Setup, *also: Stage) -> tuple[float, str]:
     items = setup.items(Stage.WATER, *MELTED, *also)
     limits = [(most, item.name) for item in items if (most := heat_limit(item)) is not None]
     return min([*limits, (hottest_c(setup.handling.heating, setup.left) - SHORT_OF_BATH_K, "the melt")])
+
+
+def set_to(setup: Setup) -> float:
+    """How hot the bath is kept, or the thermostat set: a cooker, whose wall nothing cools, no hotter than what is in it
+    stands."""
+    own = hottest_c(setup.handling.heating, setup.left)
+    if setup.handling.heating != THERMOSTAT:
+        return own
+    return min([own, *(most for item in setup.items(*MELTED) if (most := heat_limit(item)) is not None)])
 
 
 def coldest_of_pot(setup: Setup) -> float | None:

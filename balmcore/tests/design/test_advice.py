@@ -117,7 +117,7 @@ class VerdictTests(CoreTestCase):
             (43, 35, "On skin it glides with a little warmth."),
             (42.9, 35, "On skin it glides slowly, with some drag."),
             (70, 54.9, "On skin it glides with a little warmth."),
-            (70, 55, "On skin it drags: it gives up little in warmth."),
+            (70, 55, "On skin it drags: it softens little in warmth."),
         ):
             told = {21.0: at_21, 33.0: at_33}
             with (

@@ -110,7 +110,9 @@ class CautionTests(CoreTestCase):
                         self.assertEqual(said, here and strictest == "yes", where)
                     tried += 1
         self.assertGreater(tried, 5000)
-        self.assertIn(("stop", "Tea tree: not under 6 years"), self.said({"olive_oil": 99.9, "tea_tree": 0.1}, "child_2_6y"))
+        self.assertIn(
+            ("stop", "Tea tree: not under 6 years"), self.said({"olive_oil": 99.9, "tea_tree": 0.1}, "child_2_6y")
+        )
         self.assertIn(
             ("stop", "Tea tree 0.3 %, 0.1 % is its own most on the face"),
             self.said({"olive_oil": 99.7, "tea_tree": 0.3}, area="face", school="usual"),
@@ -152,7 +154,9 @@ class CautionTests(CoreTestCase):
         """Above 15 % beside more than 10 % of petrolatum, mineral oil or polyisobutene."""
         for other in ("petrolatum", "mineral_oil", "hydrogenated_polyisobutene"):
             for castor, much, separates in ((20, 15, True), (14, 15, False), (20, 9, False)):
-                said = [line for _, line in self.said({"castor_oil": castor, other: much, "olive_oil": 100 - castor - much})]
+                said = [
+                    line for _, line in self.said({"castor_oil": castor, other: much, "olive_oil": 100 - castor - much})
+                ]
                 self.assertEqual(any("the balm separates" in line for line in said), separates, (other, castor, much))
 
     def test_what_only_papers_can_say_is_open(self) -> None:
@@ -319,10 +323,10 @@ class CautionTests(CoreTestCase):
                 self.assertNotIn(offer, [c.offer for c in cautions(mended, Wearer("adult", area, "cautious"))])
 
     def test_what_boils_off_and_what_does_not(self) -> None:
-        """Spirit is driven off with care; honey and glycerin are left out, and never boiled."""
-        for key, told in (("tincture", "electric plate"), ("aloe_gel", "water bath"), ("honey", "does not boil off"),
+        """Spirit evaporates away from all that lights it; honey and glycerin are left out, and never boiled."""
+        for key, told in (("tincture", "let its spirit evaporate"), ("aloe_gel", "water bath"), ("honey", "does not boil off"),
                           ("glycerin", "does not boil off"), ("food_dye_water", "does not boil off")):  # fmt: skip
             balm = Composition.of({key: D("0.02"), "beeswax_white": D("0.2"), "olive_oil": D("0.78")})
             stop = next(each for each in cautions(balm, Wearer()) if each.line.endswith("brings water"))
             self.assertIn(told, stop.text)
-            self.assertEqual("drive" in stop.text, "boil off" not in stop.text, key)
+            self.assertEqual("until" in stop.text or "evaporate" in stop.text, "boil off" not in stop.text, key)

@@ -245,7 +245,7 @@ class KeepingTests(CoreTestCase):
         self.assertEqual(
             plain.sentence,
             "Keeps about 18 months, 13 in an open jar: sunflower oil, high oleic turns first. "
-            "0.2 % of an antioxidant would make it 27; it preserves nothing.",
+            "0.2 % of an antioxidant would make it 24; it preserves nothing.",
         )
         self.assertIn("6 months, 4 in an open jar", life(Composition.of({"hemp_seed_oil": 1})).sentence)
         self.assertIsNone(life(Composition.of({"mica_pearl": 1})))
