@@ -4,7 +4,7 @@ from copy import copy
 from itertools import chain, count
 
 from balmcore.composition import Composition
-from balmcore.recipes.words.herbs import herbs_named
+from balmcore.recipes.words.plants import herbs_named
 from balmcore.tables import Ingredient, shipped
 from balmcore.tables.custom import TYPICAL
 from balmcore.tables.herbs import OTHER, parts_of
@@ -30,10 +30,10 @@ def with_own_infusions(composition: Composition) -> Composition:
     """A composition in which the oils that a text says to be infused are ingredients of the workshop's own."""
     return Composition(
         tuple(
-            line._replace(ingredient=_kept(base, item.role, (herb,), item.name, "From a recipe.").to_ingredient())
-            if herb
+            line._replace(ingredient=_kept(base, item.role, herbs, item.name, "From a recipe.").to_ingredient())
+            if herbs
             else line
-            for line, item, (herb, base) in ((line, line.ingredient, parts_of(line.key)) for line in composition.lines)
+            for line, item, (herbs, base) in ((line, line.ingredient, parts_of(line.key)) for line in composition.lines)
         )
     )
 

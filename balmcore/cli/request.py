@@ -9,7 +9,7 @@ from typing import Any
 from balmcore.composition import Composition, Line
 from balmcore.errors import Problem
 from balmcore.tables import Ingredient, shipped
-from balmcore.tables.herbs import herbs, of_recipe, parts_of
+from balmcore.tables.herbs import of_recipe, parts_of
 
 Request = Mapping[str, Any]
 Answer = dict[str, Any]
@@ -26,9 +26,9 @@ def number_of(value: object, where: str, low: float = -math.inf, high: float = m
 
 def ingredient_of(key: str, where: str) -> Ingredient:
     """The ingredient of a key, also of one that ``read`` gives to an oil with a herb in it. Raises :class:`Problem`."""
-    herb, base = parts_of(key)
-    if herb in herbs():
-        return of_recipe(shipped().ingredient(base, where), herb)
+    herbs, base = parts_of(key)
+    if herbs:
+        return of_recipe(shipped().ingredient(base, where), *herbs)
     return shipped().ingredient(key, where)
 
 

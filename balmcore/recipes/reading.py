@@ -23,7 +23,7 @@ from balmcore.recipes.understanding import lines_of
 from balmcore.recipes.wanted import Wanted, said_total, says_wish, wanted
 from balmcore.recipes.words import vocabulary
 from balmcore.recipes.words.meanings import tokens
-from balmcore.recipes.words.names import Meant
+from balmcore.recipes.words.known import Meant
 from balmcore.recipes.words.rows import Row, rows_of
 from balmcore.recipes.words.source import Source, source_of
 from balmcore.recipes.words.tokens import NUMBERS, Token

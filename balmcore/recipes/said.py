@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from balmcore.recipes.doubts import Doubted
-from balmcore.recipes.words.names import Meant
+from balmcore.recipes.words.known import Meant
 from balmcore.recipes.words.tokens import Token
 
 

@@ -14,7 +14,8 @@ from balmcore.recipes.lines import OUTSIDE, REST, Base, Fills, ReadLine, written
 from balmcore.recipes.measures import Measured, bare_unit, form_of, grams_of, value_of
 from balmcore.recipes.said import Clause, Quantity, Sum
 from balmcore.recipes.words.meanings import tokens
-from balmcore.recipes.words.names import Meant, clean, exactly, nearly
+from balmcore.recipes.words.known import Meant, clean
+from balmcore.recipes.words.names import exactly, nearly
 from balmcore.recipes.words.source import source_of
 from balmcore.recipes.words.tokens import AMOUNTS, ASIDE, Token
 from balmcore.recipes.words.vocabulary import SHARES
@@ -23,6 +24,7 @@ from balmcore.wording import listed
 
 LEAVE_OUT = "-"  # the answer that a name is no ingredient
 _OUT = (Choice("out", "leave it out"),)
+MOST_SCENT_PERCENT = 3.0  # of which a plant's name alone means its essential oil
 MOST_G = 1_000_000.0  # a ton: more is no bench's
 _JOINTS = re.compile(r"(?:\s+(?:and|with|plus|to|or|then))+$", re.IGNORECASE)
 _OF_AN_AMOUNT = AMOUNTS | {"A", "HEAP", "DASH", "TO", "OR", "_AND", "_PLUS", "MINUS", "ALT", "SLASH", "TIMES", "REST"}
@@ -218,13 +220,15 @@ def _ingredient(clause: Clause, found: Measured, tables: Tables) -> tuple[Meant,
         return meant, meant.ingredient, True
     if told and (item := _typed(told, meant, found, tables)):
         return Meant(item), item, False
-    if not meant.why:
+    if not meant.why or (meant.kind is Doubted.FORM and _says_scent(clause)):
         return meant, meant.ingredient, False
     options = [Choice(key, tables.ingredient(key).name) for key in meant.near if key in tables.ingredients]
+    if meant.ingredient is None and not options and not meant.is_final:
+        options.append(Choice(LEAVE_OUT, "leave it out"))
     if meant.is_final or not options:
         found.doubt(meant.kind, meant.why, meant.sure, key=found.key("ingredient"))
         return meant, meant.ingredient, False
-    if "" in meant.near or meant.ingredient is None:
+    if ("" in meant.near or meant.ingredient is None) and options[-1].value != LEAVE_OUT:
         options.append(Choice(LEAVE_OUT, "leave it out"))
     taken = meant.ingredient.key if meant.ingredient else ""
     key = f"name:{meant.words}" if meant.words else found.key("ingredient")
@@ -235,6 +239,15 @@ def _ingredient(clause: Clause, found: Measured, tables: Tables) -> tuple[Meant,
     if found.answering.of(key) != chosen:
         found.sure = min(found.sure, sure)  # asked at an earlier line
     return meant, tables.ingredients.get(chosen), False
+
+
+def _says_scent(clause: Clause) -> bool:
+    """Whether an amount is that of a scent: drops, or few percent."""
+    return any(
+        quantity.unit in ("drop", "dropper") or (quantity.unit == "percent" and quantity.value <= MOST_SCENT_PERCENT)
+        for way in clause.amounts
+        for quantity in way
+    )
 
 
 def _typed(told: str, meant: Meant, found: Measured, tables: Tables) -> Ingredient | None:

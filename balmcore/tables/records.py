@@ -91,7 +91,8 @@ class Ingredient:
     the ingredient it was described by. ``made_of`` is for what was mixed before, such as the rest of a
     melt: plain ingredients in shares adding to 1; its own ``fractions`` and ``strength`` then say nothing.
     ``correction`` is what a maker's tests taught, when ``strength`` is by them. ``unknown`` names what nobody has
-    said of it and somebody must, such as ``which herb is in it``.
+    said of it and somebody must, such as ``which herb is in it``. ``herbs`` are those steeped in it here, see
+    :mod:`balmcore.tables.herbs`.
     """
 
     key: str
@@ -133,6 +134,7 @@ class Ingredient:
     made_of: "tuple[tuple[Ingredient, float], ...]" = ()
     correction: "Correction | None" = None
     unknown: tuple[str, ...] = ()
+    herbs: tuple[str, ...] = ()
 
     def __hash__(self) -> int:
         """By its key: as quick as a look-up in a table wants it."""

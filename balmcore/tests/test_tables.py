@@ -10,7 +10,7 @@ from pathlib import Path
 
 from balmcore.cli import main
 from balmcore.errors import TableProblem
-from balmcore.recipes.words.names import _bare_rows
+from balmcore.recipes.words.known import bare_rows
 from balmcore.tables import DATA, shipped
 from balmcore.tables.loading import load
 from balmcore.tests import CoreTestCase
@@ -60,7 +60,7 @@ class TableTests(CoreTestCase):
         """Rose is otto, petitgrain the mandarin's: nothing else of that name has a lower limit of its own."""
         pairs = [
             (shipped().ingredients[taken].aromatic, shipped().ingredients[other].aromatic)
-            for name, row in _bare_rows().items()
+            for name, row in bare_rows().items()
             for taken, *others in (row.keys,)
             for other in others
             if other.startswith(name)

@@ -4,7 +4,8 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from balmcore.errors import Problem
-from balmcore.recipes.words.names import clean, exactly
+from balmcore.recipes.words.known import clean
+from balmcore.recipes.words.names import exactly
 from balmcore.tables import Tables
 from formulas.models import Version
 from formulas.sharing.files import MOST_BYTES, MOST_LINES, SCHEMA, SORT, to_file

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from balmcore import units
 from balmcore.display import figure
-from balmcore.recipes.words.names import refusal
+from balmcore.recipes.words.known import refusal
 from balmcore.tables import Ingredient, Role, Tables
 from balmcore.tables.herbs import OTHER, herb_name, herbs
 from pantry.forms import count_field, day_field

@@ -13,7 +13,7 @@ from balmcore.advice.safety import Wearer, cautions
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.errors import Problem
-from balmcore.recipes.words.herbs import herbs_named
+from balmcore.recipes.words.plants import herbs_named
 from balmcore.tables import custom, shipped
 from balmcore.tables.herbs import herbs, infused
 from balmcore.tests import CoreTestCase
@@ -117,7 +117,7 @@ class InfusionTests(MorningCase):
     def test_a_herb_that_is_not_known_stays_a_doubt_until_it_is_said(self) -> None:
         """Nettle is in no table: studio and page say so; what its papers say ends it, and nonsense is refused."""
         own = self.steep("Nettle")
-        doubt = "Nettle in olive oil: nobody has said which herb is in it, its allergens and who may not wear it"
+        doubt = "Nettle in olive oil: nobody has said its INCI name, its allergens and who may not wear it"
         studio = self.balm(own.key)
         self.assertContains(self.client.get(studio), doubt)
         path = f"/pantry/ingredients/{own.key}"

@@ -13,7 +13,7 @@ from lark.lexer import Lexer
 
 from balmcore.recipes.grammar.trees import Shape
 from balmcore.recipes.said import Clause, Sum
-from balmcore.recipes.words.names import Meant
+from balmcore.recipes.words.known import Meant
 from balmcore.recipes.words.tokens import ASIDE, Token
 
 LONGEST_LINE = 120  # tokens that the grammar is tried on

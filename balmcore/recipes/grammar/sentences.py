@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from balmcore import units
 from balmcore.recipes.doubts import Answering
-from balmcore.recipes.words.names import Meant
+from balmcore.recipes.words.known import Meant
 from balmcore.recipes.words.source import Source
 from balmcore.recipes.words.tokens import AMOUNTS, NUMBERS, Token
 from balmcore.recipes.words.vocabulary import KIND_WORDS, TOTAL_WORDS

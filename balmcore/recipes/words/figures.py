@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-from balmcore.recipes.words.names import Meant
+from balmcore.recipes.words.known import Meant
 from balmcore.recipes.words.tokens import NUMBERS, Token
 from balmcore.recipes.words.vocabulary import COUNTED, MASSES, UNITS, UNKNOWN_UNIT, VOLUMES
 

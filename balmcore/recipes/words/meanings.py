@@ -20,7 +20,7 @@ from balmcore.recipes.words.figures import (
     ratios,
     totals,
 )
-from balmcore.recipes.words.names import Meant
+from balmcore.recipes.words.known import Meant, clean
 from balmcore.recipes.words.tokens import AMOUNTS, NUMBERS, Token, joined, words_of
 from balmcore.recipes.words.vocabulary import CONTAINERS, GENERIC, MASSES, UNKNOWN_UNIT, VOLUMES
 from balmcore.tables import Tables
@@ -283,13 +283,15 @@ def _guess(run: list[Token], line: str, tables: Tables) -> Token:
     if meant.ingredient is None and not meant.is_final and len(inside) == 1 and inside[0].ingredient:
         (one,) = inside
         assert one.ingredient
-        near = tuple(dict.fromkeys((one.ingredient.key, *meant.near)))
         other = " ".join(token.text for token in run if token.kind == "UNKNOWN")[:40]
         is_certain = not inside[0].why or inside[0].sure > DOUBTED
-        if run[-1].kind == "NAME" and is_certain and not names.changes(other):
+        changes = names.changes(other)
+        near = () if changes else tuple(dict.fromkeys((one.ingredient.key, *meant.near)))
+        if run[-1].kind == "NAME" and is_certain and not changes:
             meant = Meant(one.ingredient, near, f"“{other}” was not understood: read as {one.ingredient.name}.")
         else:
+            near = () if one.ingredient.aromatic else near
             meant = Meant(
-                None, near, f"“{names.clean(whole.text)[:60]}” is not in the pantry, nor is it {one.ingredient.name}."
+                None, near, f"“{clean(whole.text)[:60]}” is not in the pantry, nor is it {one.ingredient.name}."
             )
     return replace(whole, value=meant)

@@ -6,7 +6,8 @@ from collections.abc import Collection, Mapping
 from rapidfuzz import fuzz, process
 
 from balmcore.errors import Problem
-from balmcore.recipes.words.names import clean, exactly, names_known
+from balmcore.recipes.words.known import clean, names_known
+from balmcore.recipes.words.names import exactly
 from balmcore.tables import ROLES, Tables
 
 NEAR, LONGEST = 70, 120  # likeness in percent from which a name is worth proposing; letters that are read

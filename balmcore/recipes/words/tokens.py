@@ -14,7 +14,8 @@ from balmcore import units
 from balmcore.errors import Problem
 from balmcore.recipes.words import names
 from balmcore.recipes.words import vocabulary as words
-from balmcore.recipes.words.names import Meant
+from balmcore.recipes.words.known import Meant, clean
+from balmcore.recipes.words.plants import LONGEST_FORM, form_at
 from balmcore.tables import Tables
 
 # Tokens that say nothing of what and how much, and are left out on purpose.
@@ -28,7 +29,7 @@ _PIECE = re.compile(
     r"(?P<link>https?://\S+|www\.\S+|[\w.+-]+@[\w-]+\.\w+)"
     r"|(?P<price>[$€£¥]\s?\d+(?:[.,]\d{1,2})?|\d+(?:[.,]\d{1,2})?\s?[$€£¥])"
     r"|(?P<number>[0-9]+/[0-9]+|[0-9]+e[0-9]+|[0-9]+(?:[.,][0-9]+)*|(?<![\w.,])\.[0-9]+)"
-    r"|(?P<word>[^\W\d_]+(?:['’][^\W\d_]+)*)|(?P<mark>[^\w\s])|(?P<other>\S)"
+    r"|(?P<word>[Cc][Oo][2₂](?!\w)|[^\W\d_]+(?:['’][^\W\d_]+)*)|(?P<mark>[^\w\s])|(?P<other>\S)"
 )
 _SAYS_NOTHING = frozenset(".…'\"“”„‘’`´!?°#@\\^¿¡®©™")
 _LONGEST_PHRASE = max(len(phrase) for phrase in words.PHRASES)
@@ -82,6 +83,9 @@ def _name(pieces: list[Token], at: int, line: str, tables: Tables) -> tuple[int,
     "shea butter, refined"."""
     if pieces[at].kind != "word":
         return None
+    if found := form_at([_plain(piece) for piece in pieces[at : at + LONGEST_FORM]], tables):
+        length, meant = found
+        return length, replace(joined(pieces[at : at + length], line), kind="NAME", value=meant)
     run: list[int] = []
     for i in range(at, len(pieces)):
         if pieces[i].kind in ("word", "number"):
@@ -92,7 +96,7 @@ def _name(pieces: list[Token], at: int, line: str, tables: Tables) -> tuple[int,
             break
     for length in range(min(len(run), names.LONGEST_NAME), 0, -1):
         inner = [pieces[i] for i in run[:length]]
-        texts = tuple(word for piece in inner for word in names.clean(piece.text).split())
+        texts = tuple(word for piece in inner for word in clean(piece.text).split())
         meant = names.exactly(texts, tables)
         # Praise alone, or at the end, is no part of a name: "olive oil, good".
         shorter = names.exactly(texts[:-1], tables) if texts[-1] in words.PRAISE else None
@@ -101,6 +105,10 @@ def _name(pieces: list[Token], at: int, line: str, tables: Tables) -> tuple[int,
         whole = pieces[at : run[length - 1] + 1]
         return len(whole), replace(joined(whole, line), kind="NAME", value=meant)
     return None
+
+
+def _plain(piece: Token) -> str:
+    return clean(piece.text) if piece.kind == "word" else piece.text
 
 
 def _phrase(pieces: list[Token], at: int) -> tuple[int, Token] | None:

@@ -149,6 +149,31 @@ CHANGING = (WATERS | PLANT_ITSELF) - {"fresh", "dried"} | _words("""
 """)
 STEEPED = _words("oil infused infusion macerate macerated steeped")
 INFUSING = _words("infused infusion with in of oil carrier")
+# Herbs that makers steep and no table has a row of.
+HERBS = """
+    agrimony|alfalfa|angelica|apple mint|balm of gilead|basil|bay|bee balm|bergamot mint|betony|blackberry leaf|boneset|
+    borage|burdock|butterfly pea|carrot|catnip|chaga|chickweed|chicory|chilli|chili|cleavers|clover|coltsfoot|coneflower|
+    cornflower|cottonwood|cottonwood bud|cowslip|cucumber|daisy|dandelion|dock|echinacea|elder|elderberry|elderflower|
+    fenugreek|feverfew|figwort|garlic|ginseng|goldenrod|gotu kola|green tea|ground ivy|hawthorn|heather|helichrysum|
+    hibiscus|honeysuckle|hops|horsetail|ivy|jasmine|kelp|ladys mantle|lemon thyme|licorice|lilac|linden|liquorice|lovage|
+    mallow|marshmallow|meadowsweet|motherwort|mullein|nettle|oak bark|oat straw|oregano|oregon grape|osmanthus|pansy|
+    parsley|passionflower|peony|pineapple weed|plumeria|purple coneflower|raspberry leaf|red clover|rose geranium|
+    rose hip|rosehip|sage|sea kelp|seaweed|self heal|selfheal|skullcap|solomons seal|spruce|spruce tip|stinging nettle|
+    sweet violet|tulsi|usnea|valerian|verbena|vervain|vetiver root|viola|violet|walnut leaf|white willow|willow|
+    willow bark|woundwort|yellow dock
+""".replace("\n    ", "").strip()
+# Plants that kitchens and herb shops sell, beside their essential oils.
+SOLD_AS_PLANTS = _words("""
+    lavender lavandin peppermint spearmint cornmint rosemary thyme rose chamomile sage ginger cinnamon cassia clove
+    cardamom nutmeg lemon orange lime mandarin tangerine grapefruit vanilla juniper fennel anise coriander cumin basil
+    marjoram oregano balm melissa lemongrass pepper hyssop bay laurel jasmine eucalyptus geranium helichrysum pine fir
+    cypress verbena myrtle yarrow angelica frankincense myrrh benzoin copaiba
+""")
+# How oil is infused, and not with what.
+HOW_INFUSED = _words("""
+    home slow sun solar cold heat warm hot double triple freshly own pre already herb herbs herbal botanical well lightly
+    strongly strained my your our the a an some any plant flower oil oils long quick slowly self
+""")
 # Several words with one meaning: (kind of token, value).
 PHRASES: dict[tuple[str, ...], tuple[str, str]] = {
     tuple(words.split()): (kind, value)
