@@ -379,8 +379,8 @@ def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
         )
         if item.has_spirit:
             boils = (
-                "Leave it out, or let its spirit evaporate before any wax: unheated or over hot water, at most 50 g at a "
-                "time, with no flame, hot plate, thermostat or electric switch near and the window open."
+                "Leave it out, or let its spirit evaporate before any wax: unheated or over hot water, at most 50 g "
+                "at a time, with no flame, hot plate, thermostat or electric switch near and the window open."
             )
         stays = "It does not boil off and does not mix with fat: it beads, weeps and spoils. Leave it out."
         text = (
@@ -391,8 +391,8 @@ def _ingredient(line: Line, wearer: Wearer) -> Iterator[Caution]:
     if item.doubt:
         text = (
             "What isn't known of it isn't warned of here. Ask the supplier for its papers, make it an ingredient of "
-            "your own in the pantry, and enter what they say there. Until then don't use it on lips, for children or in "
-            "pregnancy."
+            "your own in the pantry, and enter what they say there. Until then don't use it on lips, for children or "
+            "in pregnancy."
         )
         yield Caution(Level.CARE, item.doubt.rstrip("."), text, about, is_open=True)
     if item.aromatic is None:

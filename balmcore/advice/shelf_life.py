@@ -1,8 +1,8 @@
 """How long a composition keeps: as long as its shortest-lived oil, and never beyond a lot it is made from.
 
 An antioxidant slows rancidity and preserves nothing. What bears water has no shelf life. Oils below 2 %, extras below
-1 % and aromatics below 0.3 % do not decide. Fingers carry water and germs into a jar: once open it keeps three quarters of that; a stick, a bar or
-a tube is not dipped into.
+1 % and aromatics below 0.3 % do not decide. Fingers carry water and germs into a jar: once open it keeps three quarters
+of that; a stick, a bar or a tube is not dipped into.
 """
 
 from collections.abc import Mapping
@@ -89,7 +89,7 @@ def ends_first(item: Ingredient, months: float) -> str:
     """What ends the life of a composition, in words: ``sunflower oil turns first``."""
     name = in_sentence(item.name)
     if months >= MOST_MONTHS:
-        return f"nothing made at home is promised for more than {figure(MOST_MONTHS)} months"
+        return "the most for anything made at home"
     return f"{name} turns first" if turns(item) else f"{name} keeps no longer"
 
 

@@ -42,8 +42,8 @@ MELTED = (Stage.WAX, Stage.BUTTER, Stage.OIL)
 
 
 def usual_stage(item: Ingredient) -> Stage:
-    """When it goes into the pot, whatever else is in there. What gives its water off goes first, to be driven off before
-    the wax, unless it was melted before; antioxidant, scent and what stays wet come last, off the heat."""
+    """When it goes into the pot, whatever else is in there. What gives its water off goes first, before the wax,
+    unless it was melted before; antioxidant, scent and what stays wet come last, off the heat."""
     if item.water_bearing and not item.made_of:
         return Stage.COOL if item.stays_wet else Stage.WATER
     if item.group in ("aromatic", "antioxidant", "preservative"):

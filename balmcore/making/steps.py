@@ -223,9 +223,9 @@ class Step:
     ``aim_c`` is the one temperature the step is about and ``aim`` says what for ("pour at"), the same
     wherever the step is shown; ``asks`` is False where it is what happens as the melt is left to set.
     ``adds`` are the keys of what goes into the pot at it, ``too_hot`` of what suffers at its temperature;
-    the caution says so. ``flash_c`` is the lowest flash point of what is in the melt, None without a scent, and ``flash``
-    the caution where the step is warmer than that. ``minutes`` and ``temps_c`` (N,) are the melt's course during the step;
-    empty when there is no melt to speak of.
+    the caution says so. ``flash_c`` is the lowest flash point of what is in the melt, None without a scent, and
+    ``flash`` the caution where the step is warmer than that. ``minutes`` and ``temps_c`` (N,) are the melt's course
+    during the step; empty when there is no melt to speak of.
     """
 
     key: str

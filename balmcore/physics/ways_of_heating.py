@@ -120,8 +120,8 @@ def hottest_c(key: str, composition: Composition) -> float:
 
 
 def heating_course(key: str, melt: Melt, body: Body, start_c: float, around_c: float) -> Course:
-    """How a cold charge warms by a way of heating that is kept at ``around_c``. Raises :class:`Problem` for a body without mass, surface or
-    volume."""
+    """How a cold charge warms by a way of heating that is kept at ``around_c``. Raises :class:`Problem` for a body
+    without mass, surface or volume."""
     if key == MICROWAVE:
         return _bursts(melt, body, start_c)
     if key == THERMOSTAT:

@@ -22,8 +22,8 @@ from balmcore.recipes.proportions import to_percent
 from balmcore.recipes.understanding import lines_of
 from balmcore.recipes.wanted import Wanted, said_total, says_wish, wanted
 from balmcore.recipes.words import vocabulary
-from balmcore.recipes.words.meanings import tokens
 from balmcore.recipes.words.known import Meant
+from balmcore.recipes.words.meanings import tokens
 from balmcore.recipes.words.rows import Row, rows_of
 from balmcore.recipes.words.source import Source, source_of
 from balmcore.recipes.words.tokens import NUMBERS, Token

@@ -13,8 +13,8 @@ from balmcore.recipes.grammar.sentences import Kitchen, Sentence, by_of
 from balmcore.recipes.lines import OUTSIDE, REST, Base, Fills, ReadLine, written_amount
 from balmcore.recipes.measures import Measured, bare_unit, form_of, grams_of, value_of
 from balmcore.recipes.said import Clause, Quantity, Sum
-from balmcore.recipes.words.meanings import tokens
 from balmcore.recipes.words.known import Meant, clean
+from balmcore.recipes.words.meanings import tokens
 from balmcore.recipes.words.names import exactly, nearly
 from balmcore.recipes.words.source import source_of
 from balmcore.recipes.words.tokens import AMOUNTS, ASIDE, Token

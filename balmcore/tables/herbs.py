@@ -1,4 +1,4 @@
-"""Herbs steeped in an oil or in spirit: the oil melts and weighs as before, and asks for what every herb in it asks for.
+"""Herbs steeped in an oil or in spirit: it melts and weighs as before, and asks for what every herb in it asks for.
 
 A herb is named by the key of what is bought infused with it (``arnica_oil``), by that of the plant's essential oil
 where the tables know no other (``lavender``), or by its name (``nettle``), of which nothing is known.
@@ -43,8 +43,8 @@ def herb_name(key: str) -> str:
 
 
 def herb(key: str) -> Ingredient:
-    """What a herb asks for, as an oil that holds nothing else: of a plant whose essential oil alone the tables know, what
-    that asks of who wears it; of any other, nothing is known."""
+    """What a herb asks for, as an oil that holds nothing else: of a plant whose essential oil alone the tables know,
+    what that asks of who wears it; of any other, nothing is known."""
     if known := herbs().get(key):
         return known
     plain = replace(shipped().ingredient(UNNAMED), key=key, inci="", caution="")

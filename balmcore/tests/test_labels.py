@@ -4,6 +4,7 @@ import io
 import json
 from dataclasses import replace
 from decimal import Decimal as D
+from pathlib import Path
 
 import pypdfium2
 from hypothesis import given, settings
@@ -299,11 +300,10 @@ class WordingTests(CoreTestCase):
     def test_words_that_promise_too_much(self) -> None:
         """Marked with why and a neutral wording, whatever their case; words that only look like them are not."""
         found = {
-            claim.word: claim.instead for claim in claims("HEALING balm: treats eczema, anti-bacterial, UV protection")
+            claim.words: claim.kind for claim in claims("HEALING balm: treats eczema, anti-bacterial, UV protection")
         }
-        self.assertEqual(list(found), ["HEALING", "treats", "eczema", "anti-bacterial", "UV protection"])
-        self.assertEqual(found["eczema"], "dry, rough or tired skin")
-        self.assertIn("“HEALING” promises to heal. Instead:", claims("HEALING")[0].sentence)
+        self.assertEqual(found, {"HEALING": "treats", "eczema": "treats", "anti-bacterial": "treats", "UV": "sun"})
+        self.assertEqual(claims("HEALING")[0].sentence, "“HEALING” promises to treat. Instead: for dry, rough skin.")
         for text in ("Repels midges", "After-sun balm", "Protects your skin all day from the sun", "shields against UVA",
                      "for sunburn", "fades scars", "cold-sore stick", "kills what grows", "bacteria", "against fungus",
                      "Anti aging", "relieves", "soothes pain", "nappy rash", "Medicated", "detox"):  # fmt: skip
@@ -311,6 +311,15 @@ class WordingTests(CoreTestCase):
         for text in ("A healthy shine, a treatise on wheals", "Sunday balm", "Burnished tin", "", "Sun-kissed, supple glow",
                      "Protects dry hands from wind", "Keep out of the sun", "Soothing on dry heels"):  # fmt: skip
             self.assertEqual(claims(text), (), text)
+
+    def test_claims_are_known_by_their_kind(self) -> None:
+        """Of more than 150 claims 95 % are marked, of more than 150 harmless names at most 2 %."""
+        text = (Path(__file__).parent / "claims.txt").read_text(encoding="utf-8")
+        for mark, least, most in (("+", 0.95, 1.0), ("-", 0.0, 0.02)):
+            texts = [row[2:] for row in text.splitlines() if row.startswith(f"{mark} ")]
+            self.assertGreaterEqual(len(texts), 150)
+            marked = sum(bool(claims(each)) for each in texts) / len(texts)
+            self.assertTrue(least <= marked <= most, [t for t in texts if bool(claims(t)) != (mark == "+")])
 
     def test_labels_that_suit_a_container(self) -> None:
         """A lid for a tin, a band for a bar, a wrap for a tube; a back label for each; never more than there is."""

@@ -74,10 +74,10 @@ class StripTests(SimpleTestCase):
     def test_marks_on_the_clock(self) -> None:
         """Without a start minutes from nothing; with one whole quarters; never more marks than can be read."""
         marks = [tick.label for tick in drawn().x_ticks]
-        self.assertEqual(marks[:3], ["0 min", "30 min", "60 min"])
+        self.assertEqual(marks[:3], ["0 min", "15 min", "30 min"])
         with timezone.override(ZoneInfo("Europe/Dublin")):
             clock = [tick.label for tick in drawn(datetime(2026, 10, 24, 9, 10, tzinfo=UTC)).x_ticks]
-        self.assertEqual(clock[:2], ["10:30", "11:00"])
+        self.assertEqual(clock[:2], ["10:15", "10:30"])
         for count in (1, 40):
             self.assertLessEqual(len(drawn(count=count).x_ticks), MOST_TICKS + 1)
 
@@ -91,4 +91,4 @@ class StripTests(SimpleTestCase):
         for left, right in zip(graph.bands, graph.bands[1:], strict=False):
             self.assertAlmostEqual(left.x + left.width, right.x, delta=0.2)
         self.assertAlmostEqual(graph.bands[0].x, LEFT, delta=0.1)
-        self.assertRegex(graph.title, r"^The melt's temperature over 2 h \d\d\.$")
+        self.assertRegex(graph.title, r"^The melt's temperature over 1 h \d\d\.$")

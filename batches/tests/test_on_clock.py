@@ -14,7 +14,7 @@ from django.utils import timezone
 from icalendar import Calendar
 
 from balmcore.composition import Composition
-from balmcore.making.schedule import Placed
+from balmcore.making.schedule import HANDS, Placed
 from batches.batch_plan import setup_of
 from batches.clock.scheduling import minute_of
 from batches.models import Batch, Draw
@@ -194,7 +194,7 @@ class DayTests(MorningCase, PlanCase):
             self.assertLessEqual(len(at_once), room.get(use.what, 1), use)
 
     def test_four_batches_are_laid_out_looked_at_and_kept(self) -> None:
-        """Proposed, drawn and kept as shown; with two rings the day is shorter, and the bench is made ready once."""
+        """Proposed, drawn and kept as shown; with two rings and cooks the day is shorter, and the bench is made ready once."""
         shown = self.day(lay="1", at="9:30")
         self.assertContains(shown, "As it would be")
         self.assertEqual(self.places(), [])
@@ -204,7 +204,7 @@ class DayTests(MorningCase, PlanCase):
         self.assertEqual(one_ring[0][0], datetime(2026, 10, 24, 9, 30, tzinfo=timezone.get_current_timezone()))
         self.assertAlmostEqual(one_ring[0][1] - one_ring[1][1], 10, places=3)
         self.assert_room({})
-        Preferences.objects.update_or_create(pk=1, defaults={"rings": 2})
+        Preferences.objects.update_or_create(pk=1, defaults={"rings": 2, "cooks": 2})
         again = self.client.get("/batches/day", {"on": "2026-10-24"})
         self.assertContains(again, "2 rings")
         self.day(self.day(again, lay="1", at="9:30"), 302, keep="1")
@@ -212,7 +212,7 @@ class DayTests(MorningCase, PlanCase):
             max(start + timedelta(minutes=length) for start, length, _ in rows) for rows in (one_ring, self.places())
         ]
         self.assertLess(ends[1], ends[0])
-        self.assert_room({"stove": 2})
+        self.assert_room({"stove": 2, HANDS: 2})
         self.assertContains(
             self.client.get(f"/batches/{self.batches[1].pk}/method"), "The bench is ready from the batch"
         )

@@ -174,7 +174,7 @@ class WaysTests(TestCase):
         page = self.client.get("/batches/plan", {"version": version.pk})
         self.assertContains(page, '<option value="thermostat" selected>Slow cooker or wax melter</option>')
         self.assertContains(page, "A thermostat can fail and cook on")
-        for key, said in (("direct", "burns like an oil fire"), ("microwave", "Beeswax, yellow takes up little")):
+        for key, said in (("direct", "burns like oil"), ("microwave", "Beeswax, yellow takes up little")):
             refused = self.client.post("/batches/plan", form_data(page, "plan", heating=key, save="1"))
             self.assertContains(refused, said, status_code=400)
             self.assertFalse(Batch.objects.exists())

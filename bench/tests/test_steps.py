@@ -110,7 +110,10 @@ class RescuingTests(BenchTestCase):
         self.assertTrue(all(abs(offer.firmness - 40) < 1 for offer in offers))
         page = self.ask(trouble="hard", thumb="bar", want="40")
         hazel = next(offer for offer in page.context["rescuing"].offers if offer.item.key == "hazelnut_oil")
-        self.assertIn("Allergens: bee products, shea nut, tree nuts", [caution.line for caution in hazel.brings])
+        self.assertIn(
+            "Allergens: bee products, shea nut, soy (usual source), tree nuts",
+            [caution.line for caution in hazel.brings],
+        )
 
     def test_what_the_stock_lacks_of_it_is_said(self) -> None:
         receive(Purchase("beeswax_yellow", D(1)))

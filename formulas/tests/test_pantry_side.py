@@ -54,7 +54,12 @@ class NetLoftTests(MorningCase):
             self.assertContains(self.client.get(versions), said)
         Preferences.objects.update(by_own_tests=True)
         beside = self.client.get(f"/formulas/{neap.pk}/compare")
-        for said in ("Not poured yet.", "measured 54, predicted 54", "bee products", "high oleic turns first."):
+        for said in (
+            "Not poured yet.",
+            "measured 54, predicted 54",
+            "bee products",
+            "the most for anything made at home",
+        ):
             self.assertContains(beside, said)
         begun = self.client.get(f"/formulas/{Formula.objects.get(name='Ebb').pk}/")
         self.assertEqual(begun.context["answer"].map.poured, ())
@@ -71,7 +76,7 @@ class NetLoftTests(MorningCase):
             self.assertNotIn("€", page, path)
         method = self.client.get("/batches/5/method")
         self.assertContains(method, "alone molten at 145 °F, never above 185 °F")
-        self.assertContains(method, "Pour at 136 °F.")
+        self.assertContains(method, "Pour at 138 °F.")
         self.assertEqual(method.context["cost"].bill.pieces[0].label, D("0.20"))
         self.assertContains(self.client.get("/pantry/lots/1/"), "35.27 oz")
         for text, said in (("-1", "A price is not below nothing."), ("much", "“much” is not a number")):

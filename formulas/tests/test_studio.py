@@ -312,8 +312,8 @@ class StudioTests(TestCase):
         self.act(percent__beeswax_yellow="20", edited="beeswax_yellow")
         self.save(302, note="heals eczema")
         page = self.client.get(self.path + "versions")
-        self.assertContains(page, "“heals” promises to heal. Instead: for dry, chapped skin.")
-        self.assertContains(page, "“eczema” names an illness or a hurt")
+        self.assertContains(page, "“heals” promises to treat. Instead: for dry, rough skin.")
+        self.assertContains(page, "“eczema” promises to treat")
         self.client.post(self.path + "versions", {"name": "Sun block"})
         self.assertContains(self.client.get(self.path), "“Sun block” promises protection from sun")
 
@@ -329,10 +329,10 @@ class StudioTests(TestCase):
         self.assertTrue(lines["Castor oil"].differs)
         self.assertEqual(len(page.context["comparison"].curve.others), 2)
         self.assertContains(page, "Topsail v2")
-        self.assertContains(page, "Keeps 27 months: olive oil turns first.")
+        self.assertContains(page, "Keeps 24 months: the most for anything made at home.")
         studio = self.client.get(self.path)
         self.assertContains(
-            studio, "Keeps about 27 months, 20 in an open jar: olive oil turns first. Its antioxidant adds"
+            studio, "Keeps about 24 months, 18 in an open jar: the most for anything made at home. Its antioxidant adds"
         )
         self.assertEqual(len(self.client.get(self.path + "compare").context["comparison"].columns), 2)
         self.client.post(self.path + "versions/1/branch")

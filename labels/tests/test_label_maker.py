@@ -88,7 +88,7 @@ class LabelTests(MorningCase):
     def test_a_claim_holds_the_print_until_it_is_answered(self) -> None:
         """Marked with why and a neutral wording; changed, or said why the rules allow it, it prints."""
         page = self.page(use="Heals cracked heels")
-        self.assertContains(page, "“Heals” promises to heal. Instead: for dry, chapped skin.")
+        self.assertContains(page, "“Heals” promises to treat. Instead: for dry, rough skin.")
         self.assertContains(page, "until then nothing is printed")
         refused = self.client.get(f"{self.path}sheet.pdf?use=Heals+cracked+heels", follow=True)
         self.assertContains(refused, "say why your rules allow them")
@@ -256,7 +256,7 @@ class LabelTests(MorningCase):
         ]
         self.assertEqual(names, sorted(names))
         self.assertIn(("Low Water", "lavender"), names)
-        self.assertContains(sheet, "Holds bee products, shea nut. Keep cool, dark and dry")
+        self.assertContains(sheet, "Holds bee products, shea nut, soy (usual source). Keep cool, dark and dry")
         one = self.client.get(f"/labels/stall?pour={self.pour.pk}&pour=nonsense&pour={'9' * 30}")
         self.assertEqual([str(p.first.pour.batch.version.formula) for p in one.context["products"]], ["Undertow"])
         self.assertContains(one, f"Batch {self.pour.batch_id}, best before 1 May 2027")

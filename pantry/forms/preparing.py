@@ -23,9 +23,10 @@ def _number(text: str) -> float:
     return float(units.number(text))
 
 
-def herb_choices() -> list[tuple[str, str]]:
-    """The herbs that the tables know, and any other."""
-    return [*sorted(((key, herb_name(key)) for key in herbs()), key=lambda pair: pair[1]), (OTHER, "Another herb")]
+def herb_choices(*others: str) -> list[tuple[str, str]]:
+    """The herbs that the tables know, ``others`` by their keys, and any other."""
+    keys = dict.fromkeys((*herbs(), *(key for key in others if key != OTHER)))
+    return [*sorted(((key, herb_name(key)) for key in keys), key=lambda pair: pair[1]), (OTHER, "Another herb")]
 
 
 class PapersForm(forms.ModelForm):
@@ -72,7 +73,7 @@ class PapersForm(forms.ModelForm):
         if row.herbs or row.is_herb_open:
             self.fields["herbs"] = forms.MultipleChoiceField(
                 label="Herbs in it",
-                choices=herb_choices(),
+                choices=herb_choices(*row.herbs),
                 initial=row.herbs,
                 required=True,
                 widget=forms.CheckboxSelectMultiple,

@@ -12,7 +12,7 @@ from balmcore.composition import Composition, mixture
 from balmcore.display import day_words
 from balmcore.making import stock as stock
 from balmcore.tables import Ingredient, Tables
-from balmcore.tables.herbs import herb_name, herbs
+from balmcore.tables.herbs import herb_name
 from balmcore.wording import listed
 from pantry.models.own import LEFTOVER
 from workshop.fields import MassField
@@ -211,9 +211,9 @@ class Preparation(models.Model):
 
     @property
     def herb_words(self) -> str:
-        """``arnica and comfrey``, ``herb not known``: what its cautions will go by."""
-        known = [herb_name(key) for key in self.herb_keys.split() if key in herbs()]
-        return listed(known or ["herb not known"]) if self.herb_keys else ""
+        """``arnica and comfrey``, ``an unnamed herb``: what its cautions will go by."""
+        keys = self.herb_keys.split()
+        return listed([herb_name(key) for key in keys]) if keys else ""
 
     @property
     def yield_share(self) -> Decimal | None:

@@ -33,7 +33,7 @@ class CountRow:
 
 @dataclass(frozen=True)
 class Worth:
-    """What the lots of one kind are worth at what was paid; ``unpriced`` are those without a price."""
+    """What the lots of one kind are worth at what was paid, to the cent; ``unpriced`` are those without a price."""
 
     kind: str
     amount: Decimal
@@ -95,7 +95,7 @@ def _worth(kind: str, lots: list[Lot]) -> Worth | None:
     if not lots:
         return None
     priced = [lot.price * lot.left / lot.received for lot in lots if lot.price is not None]
-    return Worth(kind, sum(priced, Decimal(0)), len(lots) - len(priced))
+    return Worth(kind, round(sum(priced, Decimal(0)), 2), len(lots) - len(priced))
 
 
 def book_counts(sheet: CountSheet, prefs: Preferences) -> tuple[CountSheet, int]:

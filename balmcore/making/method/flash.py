@@ -33,8 +33,8 @@ def flash_caution(items: Iterable[Ingredient], temp_c: float, show: Display) -> 
         return ""
     known = listed([f"{in_sentence(scent.name)} ({_point(scent, show)})" for scent in over])
     return (
-        f"{show.temp_text(temp_c)} is above the flash point of {known}: no flame, spark or hot plate near. Keep a lid on "
-        "and the window open."
+        f"{show.temp_text(temp_c)} is above the flash point of {known}: no flame, spark or hot plate near. Keep a lid "
+        "on and the window open."
     )
 
 

@@ -140,7 +140,7 @@ def _spirit_off(
     grams = setup.total_g * shares / float(setup.composition.total)
     if grams > MOST_SPIRIT_G:
         raise Problem(
-            f"This batch would evaporate {setup.mass(grams)} of spirit. Its vapour can catch fire or explode in a room. "
+            f"This batch would evaporate {setup.mass(grams)} of spirit, and its vapour can catch fire or explode. "
             f"Evaporate at most {setup.mass(MOST_SPIRIT_G)} at a time: make a smaller batch, or use less "
             f"{in_sentence(spirit[0].name)}.",
             "grams",

@@ -7,9 +7,8 @@ from collections.abc import Mapping, Sequence
 from functools import cache
 
 from balmcore.recipes.doubts import DOUBTED, LIKELY, LOST, Doubted
-from balmcore.recipes.words.known import Meant, barred, barred_inside, by_words, clean, refused_names, watery
-from balmcore.recipes.words.known import bare_rows as _bare_rows
 from balmcore.recipes.words import vocabulary
+from balmcore.recipes.words.known import Meant, bare_rows, barred, barred_inside, by_words, clean, refused_names, watery
 from balmcore.recipes.words.vocabulary import HERBS, HOW_INFUSED, PLANT_ITSELF, PRAISE, WATERS
 from balmcore.tables import Ingredient, Role, Tables, shipped
 from balmcore.tables.herbs import OTHER, UNNAMED, herb, herb_name, herbs, of_recipe
@@ -33,19 +32,19 @@ _ALSO = {
     "poplar_bud_infused_oil": ("poplar", "balm of gilead", "cottonwood bud", "cottonwood"),
 }
 # What an oil is called beside its plant, and no part of the plant's name.
-_OF_AN_OIL = frozenset("absolute otto co2 resinoid crystals oil balsam expressed distilled".split())
+_OF_AN_OIL = vocabulary.words_of("absolute otto co2 resinoid crystals oil balsam expressed distilled")
 _NO_PLANTS = frozenset({"fragrance_oil", "lip_flavour_oil", "camphor_white"})
 
-_STEEPED = frozenset("infused infusion infusions macerate macerated maceration steeped".split())
+_STEEPED = vocabulary.words_of("infused infusion infusions macerate macerated maceration steeped")
 _TINCTURE = frozenset({"tincture", "tinctures"})
-_DRAWN = frozenset(
+_DRAWN = vocabulary.words_of(
     "extract extracts oleoresin glycerite resinoid essence absolute concrete syrup flavour flavouring flavor flavoring "
-    "co2 concentrate distillate".split()
+    "co2 concentrate distillate"
 )
 _WET = WATERS | {"decoction", "brew", "infused water"}
-_ITSELF = PLANT_ITSELF - {"powder"} | frozenset(
+_ITSELF = PLANT_ITSELF | vocabulary.words_of(
     "powder powdered ground crushed chopped peel zest rind seeds berries berry needles needle pods stick sticks resin "
-    "tops stems stalks cut sifted whole bud leaf seed flowerheads".split()
+    "tops stems stalks cut sifted whole bud leaf seed flowerheads"
 )
 _BEFORE = _ITSELF | PRAISE
 _JOINS = frozenset({"and", "&", "+", ",", "/", "plus"})
@@ -64,30 +63,26 @@ _MARKS = frozenset({"(", ",", "-", "–", ":", "["})
 @cache
 def plants() -> Mapping[tuple[str, ...], str]:
     """Every name of a plant, by its words, to the key of its herb (see :func:`balmcore.tables.herbs.herb`)."""
-    found: dict[tuple[str, ...], str] = {}
-    for name in HERBS.split("|"):
-        words = tuple(name.split())
-        found[words] = "-".join(words)
+    found = {tuple(name.split()): "-".join(name.split()) for name in HERBS.split("|")}
     for item in shipped().ingredients.values():
         if item.aromatic and item.key not in _NO_PLANTS:
-            words = tuple(word for word in clean(item.name.partition(" (")[0]).split() if word not in _OF_AN_OIL)
-            found[words] = item.key
-            inside = clean(item.name.partition(" (")[2])
-            if inside and len(inside.split()) == 1 and inside not in _OF_AN_OIL:
-                found.setdefault((inside,), item.key)
-    for name, row in _bare_rows().items():
+            found.update(dict.fromkeys(_plants_of(item), item.key))
+    for name, row in bare_rows().items():
         if shipped().ingredient(row.keys[0]).aromatic:
             found[tuple(name.split())] = row.keys[0]
     found[("orange",)] = "orange_sweet"
-    for key in herbs():
-        for name in (clean(herb_name(key)), *_ALSO.get(key, ())):
-            found[tuple(name.split())] = key
-    # Of what the tables know as an infused oil, the plant's scents are the same herb.
-    for words, key in list(found.items()):
-        known = f"{words[-1]}_infused_oil"
-        if known in herbs() and key not in herbs():
-            found[words] = known
-    return found
+    known = {clean(name): key for key in herbs() for name in (herb_name(key), *_ALSO.get(key, ()))}
+    found.update((tuple(name.split()), key) for name, key in known.items())
+    # Roman chamomile steeped in an oil is chamomile in it, whatever its essential oil is called.
+    return {words: key if key in herbs() else known.get(words[-1], key) for words, key in found.items()}
+
+
+def _plants_of(item: Ingredient) -> list[tuple[str, ...]]:
+    """The names of the plant that an essential oil is of: its own, and the other that stands in brackets."""
+    name, _, inside = item.name.partition(" (")
+    outer = tuple(word for word in clean(name).split() if word not in _OF_AN_OIL)
+    other = tuple(clean(inside).split())
+    return [outer, other] if len(other) == 1 and other[0] not in _OF_AN_OIL else [outer]
 
 
 def herbs_named(text: str) -> tuple[str, ...]:
@@ -195,24 +190,33 @@ def _after_plants(texts: Sequence[str], tables: Tables) -> tuple[int, Meant] | N
         after += _at(texts, after) in _OF
         length, base = _oil_at(texts, after, tables)
         if itself and not length:  # dried rosemary infused in 2 cups of oil: what is weighed is the plant
-            return after, _the_plant(" ".join(text for text in texts[:end] if text[0].isalnum()), keys[0])
+            return after, _the_plant(_words(texts[:end]), keys[0])
         is_open = not length and word in ("infusion", "infusions")
         return after + length, _steeped(keys, base, tables, is_open)
     if word in _TINCTURE:
         return after + 1, _tincture(keys, tables)
-    (end, key), *_ = found or [(end, keys[0])]
+    return _after_one_plant(texts, *(found[0] if found else (end, keys[0])), itself)
+
+
+def _after_one_plant(texts: Sequence[str], end: int, key: str, itself: bool) -> tuple[int, Meant] | None:
+    """A plant's water, extract or the plant itself: none of them is of several plants that stand there."""
     after = end + (_at(texts, end) in ("-", "–"))
     word = _at(texts, after)
-    name = " ".join(text for text in texts[: after + 1] if text[0].isalnum())
     if word in _WET:
+        name = _words(texts[: after + 1])
         return after + 1, barred(name, why) if (why := refused_names().get(name)) else watery(name)
     if word in _DRAWN:
         after += 1 + (_at(texts, after + 1) in _DRAWN)
-        return after, _drawn(" ".join(text for text in texts[:after] if text[0].isalnum()), key)
+        return after, _drawn(_words(texts[:after]), key)
     itself |= key not in shipped().ingredients  # a herb that is sold as such
     if itself and word not in _OIL | _SCENT | {"butter", "wax"}:
-        return end, _the_plant(" ".join(text for text in texts[:end] if text[0].isalnum()), key)
+        return end, _the_plant(_words(texts[:end]), key)
     return None
+
+
+def _words(texts: Sequence[str]) -> str:
+    """The words among words and marks."""
+    return " ".join(text for text in texts if text[0].isalnum())
 
 
 def _may_be_a_herb(word: str) -> bool:
@@ -256,7 +260,7 @@ def _with_what(
 
 
 def _after_form(texts: Sequence[str], tables: Tables) -> tuple[int, Meant] | None:
-    """``infused calendula oil``, ``sun-infused olive oil (nettle)``, ``tincture of arnica``, ``infusion of rose in oil``."""
+    """``infused calendula oil``, ``sun-infused olive oil (nettle)``, ``tincture of arnica``, ``infusion of rose``."""
     first = 0
     while _at(texts, first) in HOW_INFUSED or (first and _at(texts, first) == "-"):
         first += 1

@@ -84,8 +84,7 @@ def _name(pieces: list[Token], at: int, line: str, tables: Tables) -> tuple[int,
     if pieces[at].kind != "word":
         return None
     if found := form_at([_plain(piece) for piece in pieces[at : at + LONGEST_FORM]], tables):
-        length, meant = found
-        return length, replace(joined(pieces[at : at + length], line), kind="NAME", value=meant)
+        return found[0], replace(joined(pieces[at : at + found[0]], line), kind="NAME", value=found[1])
     run: list[int] = []
     for i in range(at, len(pieces)):
         if pieces[i].kind in ("word", "number"):

@@ -4,7 +4,8 @@ A word that is in none of these, and in no name, is not understood, and is said 
 """
 
 
-def _words(text: str) -> frozenset[str]:
+def words_of(text: str) -> frozenset[str]:
+    """The words of a text."""
     return frozenset(text.split())
 
 
@@ -89,20 +90,20 @@ FORMS = {
     "chopped": "", "solid": "", "softened": "", "powder": "", "powdered": "", "block": "", "bar": "", "soft": "",
     "loose": "pellets",
 }  # fmt: skip
-PRAISE = _words("""
+PRAISE = words_of("""
     best carrier certified clear coarsely cold cosmetic cosmetics deodorised deodorized ethically expeller extra fair
     favorite favourite filtered fine finely first food fresh gently golden good grade high homemade local nano natural
     nice non organic plain premium pressed pure quality raw real refined roughly sourced therapeutic trade undiluted
     unrefined unscented vegan vegetable virgin wild lovely finest grass fed range
 """)
-FILLERS = _words("""
+FILLERS = words_of("""
     about again contents all also amount amounts any approx approximately are around as at be big by ca circa desired
     eo for from here i if in into is it its just large level like liked medium my needed of on onto our per please
     roughly divided same size sized small so split some that the their them there these they this those use used
     using very want was we
     which wish worth yield you your only then total whole either ones
 """)
-METHOD = _words("""
+METHOD = words_of("""
     add adding after air allow apply back batch bath be beat been before begins between blend blender blending boiler
     bowl bring burst bursts can chill clean cloth cloudy combine completely constantly container containers cool
     cooled cooling cover date divide do don't double down dry enjoy fill finally freezer fridge fully gives harden
@@ -114,65 +115,65 @@ METHOD = _words("""
     whipping whisk whisking will wipe yields serve serving servings portion portions people person prep
     done preheat line lined spray
 """)
-CONTAINERS = _words("""
+CONTAINERS = words_of("""
     bottle bottles jar jars mold molds mould moulds pot pots stick sticks tin tins tube tubes
 """)
-TIMES = _words("""
+TIMES = words_of("""
     celsius day days deg degree degrees fahrenheit hour hours hr hrs min mins minute minutes month months sec second
     seconds secs week weeks year years
 """)
-HEADINGS = _words("""
+HEADINGS = words_of("""
     a an and baby balm balms bar bars basic body butter directions easy equipment foot for grandmother's hand healing
     ingredient ingredients instructions lip lotion melt method my need note notes oil our part phase recipe salve
     simple stage steps summer the title to water wax winter with you'll
 """)
-KIND_WORDS = _words("salve balm bar bars ointment stick recipe lotion")
+KIND_WORDS = words_of("salve balm bar bars ointment stick recipe lotion")
 # What a recipe may begin with that is not its name.
-NO_NAMES = _words(
+NO_NAMES = words_of(
     "ingredients recipe need needed you melt mix add heat weigh combine method directions step makes yields"
 )
-TOTAL_WORDS = _words("make makes yield yields total batch for size quantity altogether")
-HEAD_WORDS = _words("weight amount quantity qty in ingredient ingredients name total each wt mass volume")
-NO_WISH = _words("more less need longer heat rush idea one thermometer other way water")  # after "no", no wish
+TOTAL_WORDS = words_of("make makes yield yields total batch for size quantity altogether")
+HEAD_WORDS = words_of("weight amount quantity qty in ingredient ingredients name total each wt mass volume")
+NO_WISH = words_of("more less need longer heat rush idea one thermometer other way water")  # after "no", no wish
 # What is mostly water, whatever else stands beside it.
-WATERS = _words("water waters juice milk hydrosol hydrolate vinegar tea broth")
+WATERS = words_of("water waters juice milk hydrosol hydrolate vinegar tea broth")
 # Words that say a plant itself is meant, and not the oil that was made with it.
-PLANT_ITSELF = _words("""
+PLANT_ITSELF = words_of("""
     fresh dried petal petals flower flowers leaf leaves herb herbs root powder roots buds blossom blossoms heads bark
     plant handful
 """)
 # Words that make another thing of the name beside them.
-CHANGING = (WATERS | PLANT_ITSELF) - {"fresh", "dried"} | _words("""
+CHANGING = (WATERS | PLANT_ITSELF) - {"fresh", "dried"} | words_of("""
     extract tincture essence flavour flavouring flavor flavoring syrup sugar flour paste pulp fruit peel zest olein
     acid soap cream lotion candle polish emulsifying hydrogenated sulfated sulphated ozonated saponified hydrolysed
     powdered
 """)
-STEEPED = _words("oil infused infusion macerate macerated steeped")
-INFUSING = _words("infused infusion with in of oil carrier")
+STEEPED = words_of("oil infused infusion macerate macerated steeped")
+INFUSING = words_of("infused infusion with in of oil carrier")
 # Herbs that makers steep and no table has a row of.
 HERBS = """
-    agrimony|alfalfa|angelica|apple mint|balm of gilead|basil|bay|bee balm|bergamot mint|betony|blackberry leaf|boneset|
-    borage|burdock|butterfly pea|carrot|catnip|chaga|chickweed|chicory|chilli|chili|cleavers|clover|coltsfoot|coneflower|
-    cornflower|cottonwood|cottonwood bud|cowslip|cucumber|daisy|dandelion|dock|echinacea|elder|elderberry|elderflower|
-    fenugreek|feverfew|figwort|garlic|ginseng|goldenrod|gotu kola|green tea|ground ivy|hawthorn|heather|helichrysum|
-    hibiscus|honeysuckle|hops|horsetail|ivy|jasmine|kelp|ladys mantle|lemon thyme|licorice|lilac|linden|liquorice|lovage|
-    mallow|marshmallow|meadowsweet|motherwort|mullein|nettle|oak bark|oat straw|oregano|oregon grape|osmanthus|pansy|
-    parsley|passionflower|peony|pineapple weed|plumeria|purple coneflower|raspberry leaf|red clover|rose geranium|
-    rose hip|rosehip|sage|sea kelp|seaweed|self heal|selfheal|skullcap|solomons seal|spruce|spruce tip|stinging nettle|
-    sweet violet|tulsi|usnea|valerian|verbena|vervain|vetiver root|viola|violet|walnut leaf|white willow|willow|
-    willow bark|woundwort|yellow dock
+    agrimony|alfalfa|angelica|apple mint|balm of gilead|basil|bay|bee balm|bergamot mint|betony|blackberry leaf|
+    boneset|borage|burdock|butterfly pea|carrot|catnip|chaga|chickweed|chicory|chilli|chili|cleavers|clover|
+    coltsfoot|coneflower|cornflower|cottonwood|cottonwood bud|cowslip|cucumber|daisy|dandelion|dock|echinacea|elder|
+    elderberry|elderflower|fenugreek|feverfew|figwort|garlic|ginseng|goldenrod|gotu kola|green tea|ground ivy|
+    hawthorn|heather|helichrysum|hibiscus|honeysuckle|hops|horsetail|ivy|jasmine|kelp|ladys mantle|lemon thyme|
+    licorice|lilac|linden|liquorice|lovage|mallow|marshmallow|meadowsweet|motherwort|mullein|nettle|oak bark|
+    oat straw|oregano|oregon grape|osmanthus|pansy|parsley|passionflower|peony|pineapple weed|plumeria|
+    purple coneflower|raspberry leaf|red clover|rose geranium|rose hip|rosehip|sage|sea kelp|seaweed|self heal|
+    selfheal|skullcap|solomons seal|spruce|spruce tip|stinging nettle|sweet violet|tulsi|usnea|valerian|verbena|
+    vervain|vetiver root|viola|violet|walnut leaf|white willow|willow|willow bark|woundwort|yellow dock
 """.replace("\n    ", "").strip()
 # Plants that kitchens and herb shops sell, beside their essential oils.
-SOLD_AS_PLANTS = _words("""
+SOLD_AS_PLANTS = words_of("""
     lavender lavandin peppermint spearmint cornmint rosemary thyme rose chamomile sage ginger cinnamon cassia clove
     cardamom nutmeg lemon orange lime mandarin tangerine grapefruit vanilla juniper fennel anise coriander cumin basil
     marjoram oregano balm melissa lemongrass pepper hyssop bay laurel jasmine eucalyptus geranium helichrysum pine fir
     cypress verbena myrtle yarrow angelica frankincense myrrh benzoin copaiba
 """)
 # How oil is infused, and not with what.
-HOW_INFUSED = _words("""
-    home slow sun solar cold heat warm hot double triple freshly own pre already herb herbs herbal botanical well lightly
-    strongly strained my your our the a an some any plant flower oil oils long quick slowly self
+HOW_INFUSED = words_of("""
+    home slow sun solar cold heat warm hot double triple freshly own pre already herb herbs herbal botanical well
+    lightly strongly strained my your our the a an some any plant flower oil oils long quick slowly self
 """)
 # Several words with one meaning: (kind of token, value).
 PHRASES: dict[tuple[str, ...], tuple[str, str]] = {

@@ -99,7 +99,7 @@ class FormTests(CoreTestCase):
 
     def test_the_plant_itself_waters_and_extracts_are_no_oil(self) -> None:
         """Every plant × form: refused or asked, and nothing offered first that is an essential oil."""
-        for (plant, key), way in product(PLANTS.items(), (*ITSELF, *NOT_OIL)):
+        for plant, way in product(PLANTS, (*ITSELF, *NOT_OIL)):
             text = f"10 g {way.format(plant=plant)}"
             found = read(text, "metric").lines
             for each in found:
