@@ -11,18 +11,20 @@ from workshop.hooks import Hook
 
 # Where to go on from a batch that is weighed or poured: the address of its pour.
 pour_address: Hook[[Batch], str] = Hook()
+# A weight or a lot of a batch was corrected after it was poured: what hangs on it follows.
+batch_corrected: Hook[[Batch, Tables], None] = Hook()
 # Those of some batches that hold something of a lot not fit to use, by number: what to say of each.
 unfit_batches: Hook[[Collection[Batch], Tables], dict[int, str]] = Hook()
 
 
 @dataclass(frozen=True)
 class BenchLinks:
-    """Where a batch is made step by step, where its weights are written down on one page, where it is said afterwards
-    from which lot a line came, and where it is called off."""
+    """Where a batch is made step by step, where all its weights are on one page, where a weight or a lot is corrected
+    afterwards, and where it is called off."""
 
     steps: str
     weigh: str
-    attach_lot: str
+    correct: str
     call_off: str
 
 

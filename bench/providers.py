@@ -9,5 +9,5 @@ from batches.models import Batch
 @bench_links.register
 def links(batch: Batch) -> BenchLinks:
     """Where a batch is made, and weighed."""
-    names = ("bench", "weigh", "attach_lot", "call_off")
+    names = ("bench", "weigh", "correct", "call_off")
     return BenchLinks(*(reverse(f"bench:{name}", args=[batch.pk]) for name in names))

@@ -14,6 +14,7 @@ import batches.fitness
 import batches.safety
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import Task
+from balmcore.making.weighing import WeightQuestion
 from batches.clock.days import settle
 from batches.hooks import pour_address
 from batches.models import Batch
@@ -26,7 +27,7 @@ from bench.rehearsal import simulator as rehearsing
 from bench.state import Bench, carried_on, open_bench
 from bench.steps import account, actions, forms, rescuing
 from bench.steps import live as live_readings
-from bench.weights import recording
+from bench.weights import correcting
 from bench.weights import weigh_sheet as weigh_sheets
 from bench.weights.reading import weight_g
 from instruments import services as instruments
@@ -55,6 +56,7 @@ def _page(
     status: int = 200,
     typed: Fields | None = None,
     doubted: str = "",
+    asked: WeightQuestion | None = None,
 ) -> HttpResponse:
     view = bench.here
     context: dict[str, Any] = {
@@ -74,6 +76,10 @@ def _page(
         "unfit": batches.fitness.unfit_of(bench.batch, request.tables),
         "said": said,
         "doubted": doubted,
+        "asked": asked,
+        "doing": typed.text("do", 20) if typed else "",
+        "source": actions.source_here(bench),
+        "chosen_lot": _chosen_lot(bench, typed),
         "over": actions.over_poured(bench),
         "last": record.last_of(bench.standing, request.tables, request.prefs.show),
         "results": actions.results(bench),
@@ -100,8 +106,18 @@ def _page(
     return render(request, template, context, status=status)
 
 
+def _chosen_lot(bench: Bench, typed: Fields | None) -> int | None:
+    """The lot chosen for the line of the step shown: as posted, or as it was."""
+    line = bench.batch.line_of(bench.here.step.slot)
+    return typed.whole("lot") if typed and "lot" in typed else line.lot_id if line else None
+
+
 def _refused(request: Request, bench: Bench, problem: Problem, typed: Fields) -> HttpResponse:
-    """The page with why not, and what was typed; whether waiting ends it."""
+    """The page with why not or what is asked, and what was typed; whether waiting ends it."""
+    if isinstance(problem, actions.Doubtful):
+        return _page(request, bench, doubted=problem.sentence, status=400)
+    if isinstance(problem, actions.UnlikelyWeight):
+        return _page(request, bench, status=400, typed=typed, asked=problem.question)
     page = _page(request, bench, problem.sentence, 400, typed)
     if isinstance(problem, live_readings.Moved):
         page["Retry-After"] = "1"
@@ -142,8 +158,6 @@ def do(request: Request, pk: int, is_rehearsal: bool) -> HttpResponse:
     except services.StaleStep as problem:
         fresh = _open(request, pk, is_rehearsal)
         return _page(request, fresh, problem.sentence, 409)
-    except actions.Doubtful as problem:
-        return _page(request, _open(request, pk, is_rehearsal, at), doubted=problem.sentence, status=400)
     except Problem as problem:
         return _refused(request, _open(request, pk, is_rehearsal, at), problem, data)
     after = _after(request, before, command, led_to, data.text("do", 20))
@@ -221,7 +235,7 @@ def weigh(request: Request, pk: int) -> HttpResponse:
         if posted
         else weigh_sheets.fresh_inputs(pk, request.tables)
     )
-    if "poured" in request.POST and not read.problems and not read.other:
+    if "poured" in request.POST and not read.problems and not read.asked and not read.other:
         return redirect(next(iter(pour_address.ask(read.batch))))
     context = {
         "weigh": weigh_sheets.weigh_sheet(read, request.tables, request.prefs),
@@ -234,12 +248,12 @@ def weigh(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
-def attach_lot(request: Request, pk: int) -> HttpResponse:
-    """Say afterwards from which lot a line came."""
+def correct(request: Request, pk: int) -> HttpResponse:
+    """Correct a weight or a lot afterwards, also of a batch that was poured."""
     fields = Fields(request.POST)
     batch = get_object_or_404(Batch.objects.for_page(), pk=pk)
-    slot, received_after = fields.text("line", 80), bool(fields.text("received_after"))
-    messages.success(request, recording.attach_lot(batch, slot, fields.whole("lot"), received_after))
+    correction = correcting.read(fields, batch, request.tables, request.prefs)
+    messages.success(request, correcting.correct(batch, correction, request.tables))
     return redirect("batches:sheet", pk)
 
 

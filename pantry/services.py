@@ -4,7 +4,7 @@ Whatever moves an amount writes an entry and changes ``left`` in one statement t
 database refuses to take below nothing, so that no order of tabs can lose a gram.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
@@ -22,8 +22,9 @@ from balmcore.errors import Problem
 from balmcore.making.stock import draw as draws
 from balmcore.tables import Tables
 from pantry import infusions
-from pantry.hooks import needs_ingredient, with_unfit
-from pantry.models import Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
+from pantry.hooks import needs_ingredient
+from pantry.models import LEFTOVER, Entry, Leftover, LeftoverLine, Lot, OwnIngredient, Preparation
+from pantry.queries import lots_of
 from workshop.fields import MassField
 
 MOST = units.MOST_G
@@ -131,14 +132,14 @@ class Drawn:
     missing: Decimal
 
 
-def draw(item_key: str, amount: Decimal, kind: Entry.Kind, note: str, chosen: int | None = None) -> Drawn:
-    """Take an amount of an item out of stock: the chosen lot first, then the first to expire.
+def draw(lots: Iterable[Lot], amount: Decimal, kind: Entry.Kind, note: str, chosen: int | None = None) -> Drawn:
+    """Take an amount out of some lots of an item: the chosen one first, then the first to expire.
 
     It belongs into a transaction, with what the amount is drawn for.
     """
-    lots = {lot.pk: lot for lot in with_unfit(Lot.objects.filter(item_key=item_key, left__gt=0))}
-    taken, missing = draws((lot.to_lot() for lot in lots.values()), amount, chosen)
-    return Drawn(tuple(book_entry(lots[pk], -part, kind, note) for pk, part in taken.items()), missing)
+    known = {lot.pk: lot for lot in lots}
+    taken, missing = draws((lot.to_lot() for lot in known.values()), amount, chosen)
+    return Drawn(tuple(book_entry(known[pk], -part, kind, note) for pk, part in taken.items()), missing)
 
 
 @transaction.atomic
@@ -223,11 +224,7 @@ def keep_leftover(
     best-before days of what went in: it keeps no longer than they and its oils allow. It belongs into a transaction."""
     whole = composition.require_mass().expanded
     leftover = Leftover.objects.create(name=name)
-    LeftoverLine.objects.bulk_create(
-        LeftoverLine(leftover=leftover, ingredient_key=line.key, share=share)
-        for line in whole.lines
-        if (share := round(line.share / whole.total, 6)) > 0
-    )
+    _write_parts(leftover, whole)
     # The pieces of its batch have paid for it.
     return _receive(
         Purchase(
@@ -242,6 +239,21 @@ def keep_leftover(
     )
 
 
+def correct_leftover_parts(lot: Lot, composition: Composition) -> None:
+    """What a leftover consists of, once what went into its melt was corrected. It belongs into a transaction."""
+    leftover = Leftover.objects.get(pk=int(lot.item_key.removeprefix(LEFTOVER)))
+    leftover.lines.all().delete()
+    _write_parts(leftover, composition.require_mass().expanded)
+
+
+def _write_parts(leftover: Leftover, whole: Composition) -> None:
+    LeftoverLine.objects.bulk_create(
+        LeftoverLine(leftover=leftover, ingredient_key=line.key, share=share)
+        for line in whole.lines
+        if (share := round(line.share / whole.total, 6)) > 0
+    )
+
+
 @transaction.atomic
 def begin_preparation(preparation: Preparation) -> Preparation:
     """Begin an infusion or a rendering. What oil is in stock leaves it now."""
@@ -252,7 +264,8 @@ def begin_preparation(preparation: Preparation) -> Preparation:
         preparation.herb_keys = " ".join(infusions.herbs_said(preparation))
     preparation.save()
     if infusion:
-        drawn = draw(preparation.base_key, preparation.base_g, Entry.Kind.PREPARED, preparation.name)
+        lots = lots_of([preparation.base_key]).get(preparation.base_key, ())
+        drawn = draw(lots, preparation.base_g, Entry.Kind.PREPARED, preparation.name)
         preparation.sources.set(entry.lot_id for entry in drawn.entries)
     return preparation
 

@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from balmcore.display import day_words, temp_words
 from balmcore.tables import Tables
-from batches.hooks import pour_address, unfit_among, unfit_batches
+from batches.hooks import batch_corrected, pour_address, unfit_among, unfit_batches
 from batches.models import Batch
 from bench.hooks import Filled, record_pours
 from formulas.hooks import PourOfVersion, PoursOfVersion, judged_pours, pages_of_formula, pours_of_versions
@@ -20,6 +20,9 @@ from pours.queries import card
 from pours.tracing import unfit
 
 MOST_SHOWN = 8  # pours of a version on a page of versions; the rest stand in the log
+
+
+batch_corrected.register(services.follow_correction)
 
 
 @pours_of_versions.register

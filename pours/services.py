@@ -2,7 +2,7 @@
 stayed, verdict; and putting it right."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 from decimal import Decimal
 
@@ -10,6 +10,7 @@ from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from balmcore.advice.shelf_life import keeps
+from balmcore.composition import Composition
 from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.method import FOLLOW_UPS
@@ -22,8 +23,8 @@ from bench.hooks import Filled
 from formulas.models import Version
 from formulas.services import advance_stage
 from pantry.models import Entry, Lot
-from pantry.queries import tools
-from pantry.services import book_entry, draw, keep_leftover
+from pantry.queries import lots_of, tools
+from pantry.services import book_entry, correct_leftover_parts, draw, keep_leftover
 from pours.hooks import pieces_gone
 from pours.models import COOLED_IN, FollowUp, Pour, PouredPiece
 from workshop.services import bump_records_revision
@@ -60,12 +61,9 @@ def _record(batch: Batch, filled: Filled, tables: Tables) -> Pour:
         raise Problem("This batch was called off: it has no pour.")
     name_lots(batch)
     composition, best_before = batch.to_composition(tables, filled.finish), best_before_of(batch)
-    prediction = predict(composition, batch.overrun)
     pour = Pour(batch=batch, finish=filled.finish)
-    pour.predicted, pour.predicted_sigma = prediction.firmness_at(WINDOW_C), prediction.sigma
     _set_columns(pour, filled)
-    kept = keeps(pour.poured_on, composition, best_before)
-    pour.best_before = kept.until if kept else None
+    _predict(pour, composition, best_before)
     if filled.keeps_leftover and filled.leftover_g:
         pour.leftover_lot = _keep_leftover(pour, tables)
     try:
@@ -112,6 +110,26 @@ def change_pour(pour: Pour, filled: Filled, tables: Tables, revision: int) -> Po
     return pour
 
 
+def follow_correction(batch: Batch, tables: Tables) -> None:
+    """What hangs on the weights and lots of a poured batch, once one was corrected: prediction and best before of its
+    pours, and what a leftover consists of. It belongs into the transaction of the correction."""
+    best_before = best_before_of(batch)
+    for pour in batch.pours.all():
+        composition = batch.to_composition(tables, pour.finish)
+        _predict(pour, composition, best_before)
+        pour.save(update_fields=("predicted", "predicted_sigma", "best_before"))
+        if pour.leftover_lot is not None:
+            correct_leftover_parts(pour.leftover_lot, composition)
+    bump_records_revision()
+
+
+def _predict(pour: Pour, composition: Composition, best_before: Mapping[str, date]) -> None:
+    prediction = predict(composition, pour.batch.overrun)
+    pour.predicted, pour.predicted_sigma = prediction.firmness_at(WINDOW_C), prediction.sigma
+    kept = keeps(pour.poured_on, composition, best_before)
+    pour.best_before = kept.until if kept else None
+
+
 def _set_columns(pour: Pour, filled: Filled) -> None:
     pour.poured_on = filled.poured_on or timezone.localdate()
     pour.room_c = filled.room_c
@@ -152,7 +170,7 @@ def _set_counts(pour: Pour, filled: Filled) -> None:
         more = count - (row.filled or 0)
         for key in (row.container_key, *row.around_keys):
             if more > 0 and key not in comes_back:
-                used = draw(key, Decimal(more), Entry.Kind.USED, note)
+                used = draw(lots_of([key]).get(key, ()), Decimal(more), Entry.Kind.USED, note)
                 lots |= {entry.lot_id for entry in used.entries}
             elif more < 0:
                 _put_back(pour, key, -more, note)

@@ -12,6 +12,7 @@ from balmcore import units
 from balmcore.errors import Problem
 from pantry import services
 from pantry.models import Entry, Lot
+from pantry.queries import lots_of
 from pantry.services import Purchase, receive
 from tests.support.net_loft import load
 from tests.support.pages import form_data
@@ -32,7 +33,9 @@ class StockTests(TestCase):
                 left = sum((lot.left for lot in lots), D(0))
                 while left:
                     part = min(left, step * dice.randint(1, 90))
-                    self.assertEqual(services.draw("olive_oil", part, Entry.Kind.WEIGHED, "").missing, 0)
+                    self.assertEqual(
+                        services.draw(lots_of(["olive_oil"])["olive_oil"], part, Entry.Kind.WEIGHED, "").missing, 0
+                    )
                     left -= part
                 for lot in lots:
                     lot.refresh_from_db()

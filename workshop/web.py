@@ -53,6 +53,10 @@ class Fields:
     def __init__(self, data: QueryDict) -> None:
         self._data = data
 
+    def __contains__(self, name: str) -> bool:
+        """Whether a field is there, empty or not."""
+        return name in self._data
+
     def text(self, name: str, longest: int = LONGEST) -> str:
         """The value of a field, empty when it is not there."""
         return (self._data.get(name) or "")[:longest]

@@ -8,6 +8,7 @@ from typing import NoReturn, TextIO
 from balmcore.cli.evidence import answer_press, answer_rates, answer_suspects
 from balmcore.cli.formulas import (
     answer_cautions,
+    answer_claims,
     answer_cool,
     answer_judge,
     answer_predict,
@@ -23,6 +24,7 @@ from balmcore.cli.making import (
     answer_method,
     answer_portions,
     answer_rescue,
+    answer_weight,
 )
 from balmcore.cli.request import Answer, Request
 from balmcore.errors import Problem
@@ -75,6 +77,8 @@ COMMANDS: dict[str, Callable[[Request], Answer]] = {
     "cool": answer_cool,
     "judge": answer_judge,
     "cautions": answer_cautions,
+    "claims": answer_claims,
+    "weight": answer_weight,
     "rescue": answer_rescue,
     "calibrate": answer_calibrate,
     "portions": answer_portions,

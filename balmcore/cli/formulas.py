@@ -2,6 +2,7 @@
 
 from decimal import Decimal
 
+from balmcore.advice.claims import claims
 from balmcore.advice.safety import Policy, Wearer, cautions, scent_share
 from balmcore.advice.verdict import judge
 from balmcore.advice.wearers import AREAS, AUDIENCES
@@ -29,6 +30,8 @@ from balmcore.physics.firmness import predict
 from balmcore.physics.thermal import Body, Place, minutes_to
 from balmcore.recipes.reading import read
 from balmcore.tables import shipped
+
+MOST_LABEL_LETTERS = 5_000  # of a text that is looked through for claims
 
 
 def answer_predict(request: Request) -> Answer:
@@ -214,6 +217,14 @@ def answer_judge(request: Request) -> Answer:
         "window": [kind.firm_low, kind.firm_high],
         "reason": f"{verdict.headline}. {verdict.hold}",
     }
+
+
+def answer_claims(request: Request) -> Answer:
+    """The words of a text that a label may not say."""
+    text = request.get("text")
+    if not isinstance(text, str) or len(text) > MOST_LABEL_LETTERS:
+        raise Problem(f"text should hold up to {MOST_LABEL_LETTERS} letters of a label.", "text")
+    return {"marked": [{"words": claim.words, "kind": claim.kind} for claim in claims(text)]}
 
 
 def answer_cautions(request: Request) -> Answer:

@@ -16,6 +16,7 @@ from balmcore.cli.request import (
 )
 from balmcore.composition import Composition
 from balmcore.design.rescue import rescue
+from balmcore.display import Display
 from balmcore.errors import Problem
 from balmcore.labels.declaration import NAMES, declare
 from balmcore.making.day import DayJob, lay_out
@@ -24,6 +25,7 @@ from balmcore.making.portions import Addition, Finish, portioned
 from balmcore.making.scaling import MOST_GRAMS
 from balmcore.making.schedule import NAMES as NAMES_OF_PLACES
 from balmcore.making.steps import Setup
+from balmcore.making.weighing import UNIT_G, weight_question
 from balmcore.making.whippers import WHIPPERS
 from balmcore.physics.cooling import COOLING_METHODS
 from balmcore.physics.firmness import WINDOW_C, predict
@@ -32,6 +34,7 @@ from balmcore.physics.ways_of_heating import DIRECT, HEATING_METHODS
 from balmcore.tables import shipped
 from balmcore.trials.calibration import Calibration, FirmnessReading
 from balmcore.trials.press import PRESS_SIGMA, THUMB_SIGMA
+from balmcore.units import mass_g
 
 SIGMAS = {"press": PRESS_SIGMA, "thumb": THUMB_SIGMA}
 
@@ -134,6 +137,29 @@ def answer_day(request: Request) -> Answer:
         ],
         "end_min": found.end,
         "one_after_another_min": sum(job.first.length for job in jobs),
+    }
+
+
+def answer_weight(request: Request) -> Answer:
+    """What to ask about a weight that was typed."""
+    show = Display(choice_of(request, "unit", tuple(UNIT_G), "g"))
+    typed = str(request.get("typed", ""))[:80]
+    grams = mass_g(typed, show.mass)
+    held = request.get("available_g")
+    asked = weight_question(
+        typed,
+        grams,
+        decimal_of(request.get("wanted_g"), "wanted_g"),
+        decimal_of(request.get("resolution_g", 0.1), "resolution_g"),
+        None if held is None else decimal_of(held, "available_g"),
+        show,
+    )
+    suggest = asked.suggest_g if asked else None
+    return {
+        "grams": float(grams),
+        "asks": asked is not None,
+        "suggest_g": None if suggest is None else float(suggest),
+        "text": asked.text if asked else "",
     }
 
 

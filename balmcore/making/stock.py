@@ -33,7 +33,7 @@ def first_to_expire(lots: Iterable[Lot]) -> list[Lot]:
 
 def draw(lots: Iterable[Lot], amount: Decimal, chosen: int | None = None) -> tuple[dict[int, Decimal], Decimal]:
     """How much leaves which lot, and what is missing: the lot chosen serves first, whatever its date; then the first to
-    expire."""
+    expire of those within their date. What is past its date serves where it is chosen alone."""
     return Shelf(lots).draw(amount, chosen)
 
 
@@ -54,7 +54,7 @@ class Shelf:
             if amount <= 0:
                 break
             part = min(amount, self.left[lot.pk])
-            if part > 0 and lot.pk not in but:
+            if part > 0 and lot.pk not in but and (not lot.is_past or lot.pk == chosen):
                 taken[lot.pk] = part
                 self.left[lot.pk] -= part
                 amount -= part

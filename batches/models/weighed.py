@@ -61,12 +61,14 @@ class BatchLine(models.Model):
 
 
 class Draw(models.Model):
-    """Grams that one lot gave to one weighing; negative when some went back."""
+    """Grams that one lot gave to one weighing; negative when some went back. ``was_added`` where they were put into the
+    lot's account first, as it was received without them."""
 
     line = models.ForeignKey(BatchLine, on_delete=models.CASCADE, related_name="draws")
     lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="draws")
     entry = models.OneToOneField(Entry, on_delete=models.PROTECT, related_name="draw")
     grams = MassField()
+    was_added = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("pk",)

@@ -12,9 +12,8 @@ from balmcore.physics.firmness import points_apart, predict
 from balmcore.tables import Ingredient, Tables
 from batches.models import Batch, BatchFinish, BatchLine
 from batches.showing.queries import planned_firmness
-from batches.supply.reserving import free_lots
+from batches.supply.sources import Source, lots_for, source_of
 from pantry.models import Lot
-from pantry.queries import serving, serving_for
 from workshop.models import Preferences
 
 STAGE_WORDS = {
@@ -30,21 +29,9 @@ OFF_BY = Decimal("0.05")
 
 
 @dataclass(frozen=True)
-class Source:
-    """Where a line comes from: the lots that gave to it or, before it is weighed, those that will
-    (``is_given`` says which of the two); what they lack, and those past their date, which are smelled first."""
-
-    told: str
-    is_given: bool
-    several: bool
-    short_g: Decimal
-    past: tuple[Lot, ...] = ()
-
-
-@dataclass(frozen=True)
 class SheetRow:
-    """One line: when it is weighed, its part, how far off it was weighed, the lots that would serve it, and every lot
-    of it."""
+    """One line: when it is weighed, its part, how far off it was weighed, where it comes from, and every lot of it, fit
+    ones first."""
 
     line: BatchLine
     ingredient: Ingredient
@@ -54,8 +41,12 @@ class SheetRow:
     deviation: str
     is_off: bool
     source: Source
-    lots: tuple[Lot, ...]
     every_lot: tuple[Lot, ...]
+
+    @property
+    def lots(self) -> tuple[Lot, ...]:
+        """The lots that could serve it."""
+        return self.source.lots
 
     @property
     def outside_g(self) -> Decimal:
@@ -103,7 +94,7 @@ def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRo
     _, flags = on_grid(composition, target, batch.resolution_g)
     flagged = {flag.key: flag.sentence for flag in flags}
     shares = {line.key: line.share for line in composition.lines}
-    tracked = free_lots([line.ingredient_key for line in lines], until=batch, with_past=True)
+    tracked = lots_for(batch, [line.ingredient_key for line in lines])
     finishes = {finish.pk: finish for finish in batch.finishes.all()}
     rows: list[SheetRow] = []
     stage_before, when = "", stages(batch.weighed_in(tables))
@@ -113,7 +104,6 @@ def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRo
         whole = _whole_of(line, lines, finishes)
         share = round(line.target_g / whole, 4) if whole else shares.get(line.ingredient_key, Decimal(0))
         gap = None if line.actual_g is None else line.actual_g - line.target_g
-        lots = serving(tracked.get(line.ingredient_key, ()))
         rows.append(
             SheetRow(
                 line,
@@ -123,9 +113,10 @@ def sheet_rows(batch: Batch, tables: Tables, prefs: Preferences) -> list[SheetRo
                 "" if whole else flagged.get(line.ingredient_key, ""),
                 _signed(gap, prefs),
                 gap is not None and abs(gap) > max(OFF_BY * line.target_g, batch.resolution_g),
-                _source(line, lots, line.ingredient_key in tracked, prefs),
-                tuple(lots),
-                tuple(tracked.get(line.ingredient_key, ())),
+                source_of(line, tracked, prefs),
+                tuple(
+                    sorted(tracked.get(line.ingredient_key, ()), key=lambda lot: (not lot.is_fit, lot.is_past, lot.pk))
+                ),
             )
         )
         stage_before = stage
@@ -151,19 +142,3 @@ def _whole_of(line: BatchLine, lines: Sequence[BatchLine], finishes: Mapping[int
 def _signed(gap: Decimal | None, prefs: Preferences) -> str:
     """How far over or under, with its sign; nothing before it is weighed."""
     return "" if gap is None else f"{'+' if gap > 0 else ''}{prefs.show.mass_number(gap)}"
-
-
-def _source(line: BatchLine, lots: Sequence[Lot], is_tracked: bool, prefs: Preferences) -> Source:
-    """Where a line came from, or will. A line that is weighed names no lot it did not draw on."""
-    given: dict[Lot, Decimal] = {}
-    if line.actual_g is not None:
-        for draw in line.draws.all():
-            given[draw.lot] = given.get(draw.lot, Decimal(0)) + draw.grams
-        short = Decimal(0)
-    else:
-        given, short = serving_for(lots, line.target_g, line.lot_id)
-    held = {lot: grams for lot, grams in given.items() if grams > 0}
-    told = [f"{lot} {prefs.show.mass_text(grams)}" if len(held) > 1 else str(lot) for lot, grams in held.items()]
-    past = tuple(lot for lot in held if lot.is_past) if line.actual_g is None else ()
-    short = short if is_tracked else Decimal(0)
-    return Source(", then ".join(told), line.actual_g is not None, len(held) > 1, short, past)

@@ -76,7 +76,7 @@ def cost_of(batch: Batch, pieces: Sequence[Piece], tables: Tables, prefs: Prefer
     rows, around = batch.containers.all(), batch.around
     names = {row.container_key: row.name for row in rows}
     names |= {each.container_key: each.name for row in rows for each in row.around.all()}
-    drawn, filled = _drawn(batch), _filled(batch, names)
+    drawn, filled = drawn_from_lots(batch), _filled(batch, names)
     wanted = {**lines, **added_up(*({piece.key: Decimal(piece.count)} for piece in pieces), wrapped(pieces, around))}
     open_for = {key: amount - _amount(drawn.get(key, ()), filled.get(key, ())) for key, amount in wanted.items()}
     needs = {} if batch.is_over else {key: amount for key, amount in open_for.items() if amount > 0}
@@ -99,7 +99,7 @@ def _amount(*parts: Iterable[Paid]) -> Decimal:
     return sum((part.amount for each in parts for part in each), Decimal(0))
 
 
-def _drawn(batch: Batch) -> dict[str, list[Paid]]:
+def drawn_from_lots(batch: Batch) -> dict[str, list[Paid]]:
     """What lots gave to each ingredient, with what was paid for it."""
     given: dict[str, dict[Lot, Decimal]] = {}
     for line in batch.lines.all():

@@ -28,14 +28,16 @@ def day_of(batch: Batch) -> date:
     return timezone.localdate(batch.starts_at) if batch.starts_at else timezone.localdate()
 
 
-def still_needs(batch: Batch, tool_keys: Collection[str]) -> Iterator[tuple[str, bool, Decimal, int | None]]:
+def still_needs(batch: Batch, tool_keys: Collection[str] | None) -> Iterator[tuple[str, bool, Decimal, int | None]]:
     """What a batch has not taken yet: key, whether it is a container, how much, and the lot chosen for it. A mould
-    comes back, and is none of it."""
+    comes back, and is none of it; without ``tool_keys`` no container is."""
     if batch.is_over:
         return
     for line in batch.lines.all():
         if line.actual_g is None and line.target_g:
             yield line.ingredient_key, False, line.target_g, line.lot_id
+    if tool_keys is None:
+        return
     for row in batch.containers.all():
         if row.container_key != LADDER_CUP and row.container_key not in tool_keys:
             yield row.container_key, True, Decimal(row.count), None
@@ -54,11 +56,15 @@ def holds(
     before it hold. A fixed number of queries."""
     apart = {batch.pk for batch in besides}
     waiting = Batch.objects.unpoured().exclude(pk__in=apart)
-    waiting = waiting.select_related("version__formula").prefetch_related("lines", "containers__around")
+    waiting = waiting.select_related("version__formula").prefetch_related("lines")
     found: dict[int, list[Hold]] = {}
     today = timezone.localdate()
     shelves = {key: Shelf(lot.to_lot(today) for lot in own) for key, own in lots.items()}
-    comes_back = tools() if comes_back is None else comes_back
+    if any(lot.is_container for own in lots.values() for lot in own):
+        waiting = waiting.prefetch_related("containers__around")
+        comes_back = tools() if comes_back is None else comes_back
+    else:
+        comes_back = None
     for batch in sorted(waiting, key=_order):
         if until is not None and _order(batch) >= _order(until):
             break

@@ -135,7 +135,7 @@ class WeighTests(TestCase):
         self.page = self.client.get(self.path)
 
     def weigh(self, page: HttpResponse | None = None, **actual: str) -> Data:
-        changes = {f"actual-{key}": text for key, text in actual.items()}
+        changes = {f"{name}-{key}": text for key, text in actual.items() for name in ("actual", "sure")}
         self.page = self.client.post(self.path, form_data(page or self.page, "weigh", **changes))
         return form_data(self.page, "weigh")
 

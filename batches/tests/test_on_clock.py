@@ -300,7 +300,9 @@ class CrowdTests(TransactionTestCase):
 
         def weigh(pk: int) -> None:
             client = Client()
-            data = form_data(client.get(f"/bench/{pk}/weigh"), "weigh", **{"actual-olive_oil": "20"})
+            data = form_data(
+                client.get(f"/bench/{pk}/weigh"), "weigh", **{"actual-olive_oil": "20", "sure-olive_oil": "20"}
+            )
             client.post(f"/bench/{pk}/weigh", data)
             connection.close()
 

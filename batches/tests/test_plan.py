@@ -52,7 +52,9 @@ class PlanCase(TestCase):
 
     def weigh(self, batch: Batch, status: int = 200, **fields: str) -> HttpResponse:
         path = f"/bench/{batch.pk}/weigh"
-        data = form_data(self.client.get(path), "weigh", **{name.replace("_of_", "-"): v for name, v in fields.items()})
+        typed = {name.replace("_of_", "-"): v for name, v in fields.items()}
+        sure = {name.replace("actual-", "sure-"): v for name, v in typed.items() if name.startswith("actual-")}
+        data = form_data(self.client.get(path), "weigh", **typed, **sure)
         response = self.client.post(path, data)
         self.assertEqual(response.status_code, status)
         return response
@@ -339,18 +341,20 @@ class StockTests(PlanCase):
         sheet = f"/batches/{batch.pk}/"
         scent = receive(Purchase("lavender", D(10), code="LV 7"))
         page = self.client.get(sheet)
-        self.assertContains(page, "came from no lot that was written down then")
+        self.assertContains(page, "3.0 g of lavender came from no lot")
         self.assertNotContains(page, '<td class="fine">\n              lot')
         said = {"line": "lavender", "lot": scent.pk}
-        self.client.post(f"/bench/{batch.pk}/lot", {**said, "received_after": "1"})
+        self.client.post(f"/bench/{batch.pk}/correct", {**said, "was_missing": "1"})
         self.assertEqual(self.left(scent), 10)
         self.assertEqual([entry.amount for entry in scent.entries.all()], [10, 3, -3])
         self.assertContains(self.client.get(f"/pours/from-lot/{scent.pk}"), sheet)
         self.assertNotContains(self.client.get(sheet), "came from no lot")
-        again = self.client.post(f"/bench/{batch.pk}/lot", said)
-        self.assertContains(again, "Every gram of this line came from a lot already.", status_code=400)
         self.weigh(batch, actual_of_lavender="3.5")
         self.assertEqual(self.left(scent), D("9.5"))
+        # The answer taken back: the lot holds what it was received with, and 3.5 g are of no lot again.
+        self.client.post(f"/bench/{batch.pk}/correct", {"line": "lavender", "lot": "none", "reason": "Wrong bottle."})
+        self.assertEqual(self.left(scent), 10)
+        self.assertContains(self.client.get(sheet), "3.5 g of lavender came from no lot")
 
     def test_a_plan_that_needs_more_than_a_lot_holds_names_the_next(self) -> None:
         """239.4 g of oil: 150 of the old lot, then 89.4 of the new; of the wax 20.6 g are short."""

@@ -8,17 +8,20 @@ from balmcore import units
 from balmcore.errors import Problem
 from balmcore.making.bench.live import doubt
 from balmcore.making.bench.steps import Task, still_wet
+from balmcore.making.weighing import WeightQuestion, weight_question
 from balmcore.recipes.words.picking import picked
 from balmcore.tables import Ingredient
 from balmcore.trials.press import RODS_MM, THUMB_WORDS
 from balmcore.wording import in_sentence
 from batches.models import BatchLine
+from batches.supply.sources import Source, available_g, lots_for, source_of
 from bench import services
 from bench.doing import growing, into_log, undoing
 from bench.models import Event
 from bench.services import StepCommand
 from bench.state import Bench, StepView
 from bench.steps import forms, rescuing
+from bench.weights.draws import choose_lot
 from pantry.queries import in_stock
 from workshop.web import Fields
 
@@ -41,11 +44,39 @@ def _item(bench: Bench) -> Ingredient | None:
     return bench.tables.ingredient(line.ingredient_key) if line else None
 
 
+class UnlikelyWeight(Problem):
+    """A weight that is probably not what was meant: ``question`` is asked before it is written."""
+
+    def __init__(self, question: WeightQuestion) -> None:
+        super().__init__(question.text, "grams")
+        self.question = question
+
+
+def _typed_g(command: StepCommand, data: Fields, wanted_g: Decimal, item: Ingredient | None = None) -> Decimal:
+    """Grams typed at the step shown. Raises :class:`UnlikelyWeight` where they are probably not what was meant and
+    nobody said so; what a scale showed is no slip of the hand."""
+    bench, text = command.bench, data.text("grams", 80)
+    grams = forms.grams(text, bench, item)
+    is_stale = bench.batch.is_over or command.after != bench.run.revision  # which is said instead
+    if is_stale or data.text("weighing", 200) or data.text("sure", 80) == text:
+        return grams
+    line = None if bench.run.is_rehearsal or item is None else bench.batch.line_of(bench.here.step.slot)
+    held = available_g(line, lots_for(bench.batch, [line.ingredient_key])) if line else None
+    if held is not None and line is not None and data.text("do", 20) != "correct":
+        held -= line.actual_g or Decimal(0)
+    asked = weight_question(text, grams, wanted_g, bench.batch.resolution_g, held, bench.prefs.show)
+    if asked:
+        raise UnlikelyWeight(asked)
+    return grams
+
+
 def _weigh(command: StepCommand, data: Fields) -> str | None:
     view = command.bench.here
-    grams = forms.grams(data.text("grams", 80), command.bench, _item(command.bench))
+    line = services.line_of(command.batch, view.step.slot)
+    if "lot" in data and not command.bench.run.is_rehearsal:
+        line.lot_id = choose_lot(line, data.whole("lot"))
+    grams = _typed_g(command, data, view.left_g or Decimal(0), _item(command.bench))
     services.weigh(command, grams)
-    line = next(line for line in command.batch.lines.all() if line.slot == view.step.slot)
     weighed = (view.weighed_g or Decimal(0)) + grams
     # Over: stay, so that it can be said what is to be done about it.
     return view.step.key if weighed - line.target_g > allowed_g(command.bench, line) else None
@@ -53,11 +84,11 @@ def _weigh(command: StepCommand, data: Fields) -> str | None:
 
 def _correct(command: StepCommand, data: Fields) -> None:
     """A weight put right where it stands; it is what there is of it in all."""
-    text = data.text("grams", 80)
-    if command.bench.here.step.task is Task.TAKE:
-        services.take(command, forms.grams(text, command.bench))
+    view, wanted = command.bench.here, command.bench.here.step.target_g or Decimal(0)
+    if view.step.task is Task.TAKE:
+        services.take(command, _typed_g(command, data, wanted))
     else:
-        services.correct(command, forms.grams(text, command.bench, _item(command.bench)))
+        services.correct(command, _typed_g(command, data, wanted, _item(command.bench)))
 
 
 def _count(command: StepCommand, data: Fields) -> None:
@@ -66,7 +97,7 @@ def _count(command: StepCommand, data: Fields) -> None:
 
 
 def _take(command: StepCommand, data: Fields) -> None:
-    services.take(command, forms.grams(data.text("grams", 80), command.bench))
+    services.take(command, _typed_g(command, data, command.bench.here.step.target_g or Decimal(0)))
 
 
 PROBE_OUT = "The thermometer was out of the pot."
@@ -254,6 +285,15 @@ def over_poured(bench: Bench) -> OverPoured | None:
     base = [other for other in lines if other.finish_id is None]
     grown = sum((plan[other.slot] - other.target_g for other in base), Decimal(0))
     return OverPoured(view.step.title, over, bench.verdict.firmness, bench.moved, grown, tuple(short))
+
+
+def source_here(bench: Bench) -> Source | None:
+    """Where what is weighed at the step shown comes from; None where no lots are kept, or nothing is drawn."""
+    line = bench.batch.line_of(bench.here.step.slot) if bench.here.step.task is Task.WEIGH else None
+    if line is None or bench.run.is_rehearsal or bench.batch.is_over:
+        return None
+    tracked = lots_for(bench.batch, [line.ingredient_key])
+    return source_of(line, tracked, bench.prefs) if line.ingredient_key in tracked else None
 
 
 def weighed_g(bench: Bench) -> Decimal | None:

@@ -41,7 +41,8 @@ class BenchTestCase(TestCase):
         return self.page.context["step"].key
 
     def do(self, what: str, status: int = 200, at: str = "", **fields: str) -> HttpResponse:
-        """Press a button at the step shown, as the page does."""
+        """Press a button at the step shown, as the page does, sure of what was typed."""
+        fields.setdefault("sure", fields.get("grams", ""))
         data = {"step": at or self.step, "after": self.page.context["bench"].run.revision, "do": what, **fields}
         self.page = self.client.post(f"{self.path}do", data, headers={"HX-Request": "true"})
         self.assertEqual(self.page.status_code, status, self.page.content[-300:])

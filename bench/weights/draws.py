@@ -3,13 +3,14 @@
 from collections.abc import Iterable
 from decimal import Decimal
 
-from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.wording import as_sentence
 from batches.models import BatchLine, Draw
+from batches.supply.sources import lots_for
 from pantry import services
 from pantry.hooks import with_unfit
 from pantry.models import Entry, Lot
+from pantry.queries import lots_of
 
 
 def choose_lot(line: BatchLine, pk: int | None) -> int | None:
@@ -49,39 +50,33 @@ def reconcile(line: BatchLine) -> Decimal:
             extra -= back
     missing = Decimal(0)
     if extra < 0:
-        drawn = services.draw(line.ingredient_key, -extra, Entry.Kind.WEIGHED, _note(line), line.lot_id)
-        missing = drawn.missing
+        free = lots_for(line.batch, [line.ingredient_key]).get(line.ingredient_key, ())
+        drawn = services.draw(free, -extra, Entry.Kind.WEIGHED, _note(line), line.lot_id)
+        entries, missing = drawn.entries, drawn.missing
+        if missing:  # what other batches hold: its maker was asked, and took it
+            every = lots_of([line.ingredient_key]).get(line.ingredient_key, ())
+            drawn = services.draw(every, missing, Entry.Kind.WEIGHED, _note(line), line.lot_id)
+            entries, missing = (*entries, *drawn.entries), drawn.missing
         after += Draw.objects.bulk_create(
-            Draw(line=line, lot=entry.lot, entry=entry, grams=-entry.amount) for entry in drawn.entries
+            Draw(line=line, lot=entry.lot, entry=entry, grams=-entry.amount) for entry in entries
         )
     vars(line).setdefault("_prefetched_objects_cache", {})["draws"] = [*before, *after]
     return missing
 
 
-def attach(line: BatchLine, lot_pk: int | None, received_after: bool) -> tuple[Lot, Decimal]:
-    """Say afterwards from which lot the grams came that no lot gave to a line; returns it, and how many.
+def release(line: BatchLine) -> None:
+    """All that lots gave to a line goes back: nobody knows from which lot it came."""
+    for pk, grams in _given(line.draws.all()).items():
+        _give_back(line, pk, grams)
 
-    With ``received_after`` the lot was written down without them: they are put into its account and
-    taken out of it, so that a recall finds the batch and what is left stays as it was counted. It
-    belongs into a transaction. Raises :class:`Problem`.
-    """
-    lot = Lot.objects.filter(pk=lot_pk or 0, item_key=line.ingredient_key).first()
-    if lot is None:
-        raise Problem("Choose the lot that it came from.")
+
+def add_to_account(line: BatchLine, lot: Lot) -> None:
+    """The grams of a line that no lot gave are put into the account of one that was received without them, and drawn
+    from it: a recall finds the batch, and what is left stays as it was counted."""
     outside = line.outside_g
-    if outside <= 0:
-        raise Problem("Every gram of this line came from a lot already.")
-    note = _note(line)
-    if received_after:
-        services.book_entry(lot, outside, Entry.Kind.CORRECTED, f"Written down after this was taken. {note}")
-    elif lot.left < outside:
-        raise Problem(
-            f"Of {lot} only {mass_words(lot.left)} are left, and {mass_words(outside)} are to come from it. If it was "
-            "written down without them, say so."
-        )
-    entry = services.book_entry(lot, -outside, Entry.Kind.WEIGHED, f"Said afterwards. {note}")
-    Draw.objects.create(line=line, lot=lot, entry=entry, grams=outside)
-    return lot, outside
+    services.book_entry(lot, outside, Entry.Kind.CORRECTED, f"Received before this was taken. {_note(line)}")
+    entry = services.book_entry(lot, -outside, Entry.Kind.WEIGHED, f"Said afterwards. {_note(line)}")
+    Draw.objects.create(line=line, lot=lot, entry=entry, grams=outside, was_added=True)
 
 
 def _given(draws: Iterable[Draw]) -> dict[int, Decimal]:
@@ -93,9 +88,13 @@ def _given(draws: Iterable[Draw]) -> dict[int, Decimal]:
 
 
 def _give_back(line: BatchLine, lot_pk: int, grams: Decimal) -> Draw:
+    """Grams go back to their lot; what was put into its account for them leaves it again."""
     lot = Lot.objects.get(pk=lot_pk)
+    added = sum((draw.grams for draw in line.draws.all() if draw.lot_id == lot_pk and draw.was_added), Decimal(0))
     entry = services.book_entry(lot, grams, Entry.Kind.RETURNED, _note(line))
-    return Draw.objects.create(line=line, lot=lot, entry=entry, grams=-grams)
+    if added > 0:
+        services.book_entry(lot, -min(grams, added), Entry.Kind.CORRECTED, f"Taken back. {_note(line)}")
+    return Draw.objects.create(line=line, lot=lot, entry=entry, grams=-grams, was_added=added > 0)
 
 
 def _note(line: BatchLine) -> str:

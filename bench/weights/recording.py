@@ -5,13 +5,10 @@ from collections.abc import Mapping
 from datetime import datetime
 from decimal import Decimal
 
-from django.db import transaction
 from django.utils import timezone
 
-from balmcore.display import mass_words
 from balmcore.errors import Problem
 from balmcore.making.bench.steps import weighing_key
-from balmcore.wording import as_sentence
 from batches.models import Batch, BatchLine
 from bench.models import BenchRun, Event, fresh_revision
 from bench.weights import draws
@@ -32,6 +29,8 @@ def set_weight(batch: Batch, line: BatchLine, grams: Decimal | None) -> None:
     line.actual_g = grams
     line.save(update_fields=("actual_g", "lot"))
     draws.reconcile(line)
+    if batch.is_over:
+        return
     begun = any(each.actual_g is not None for each in batch.lines.all())
     state = Batch.State.WEIGHING if begun else Batch.State.PLANNED
     if batch.state != state:
@@ -73,7 +72,7 @@ def record_weights(
         set_weight(batch, line, grams)
         moved = True
         if before != grams:
-            events.append(_event(run, line, before, grams, at or timezone.now()))
+            events.append(correction_of(run, line, before, grams, at or timezone.now()))
     if moved:
         run.revision = fresh_revision()
         run.save()
@@ -86,12 +85,22 @@ def run_of(batch: Batch) -> BenchRun:
     return BenchRun.objects.filter(batch=batch, is_rehearsal=False).first() or BenchRun(batch=batch)
 
 
-def _event(run: BenchRun, line: BatchLine, before: Decimal | None, grams: Decimal | None, at: datetime) -> Event:
-    """What was weighed first is a weight, whatever follows puts it right."""
+def correction_of(
+    run: BenchRun, line: BatchLine, before: Decimal | None, grams: Decimal | None, at: datetime, why: str = ""
+) -> Event:
+    """The event of a line that weighs something from now on: the first is a weight, whatever follows corrects it."""
     kind = Event.Kind.WEIGHED if before is None else Event.Kind.CORRECTED
     data = {"was": None if before is None else str(before)}
     return Event(
-        run=run, kind=kind, step=step_of(line), slot=line.slot, grams=grams, data=data, at=at, is_from_sheet=True
+        run=run,
+        kind=kind,
+        step=step_of(line),
+        slot=line.slot,
+        grams=grams,
+        data=data,
+        at=at,
+        text=why,
+        is_from_sheet=True,
     )
 
 
@@ -100,13 +109,3 @@ def weight_after(event: Event, before: Decimal | None) -> Decimal | None:
     if event.kind == Event.Kind.CORRECTED:
         return event.grams
     return (before or Decimal(0)) + (event.grams or Decimal(0))
-
-
-@transaction.atomic
-def attach_lot(batch: Batch, slot: str, lot_pk: int | None, received_after: bool) -> str:
-    """Say afterwards from which lot a line came; returns what was done. Raises :class:`Problem`."""
-    line = batch.line_of(slot)
-    if line is None:
-        raise Problem("Choose the line that it is about.")
-    lot, grams = draws.attach(line, lot_pk, received_after)
-    return as_sentence(f"{lot} stands for {mass_words(grams)} of batch {batch.pk}: a recall finds it.")

@@ -7,10 +7,12 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from balmcore.errors import Problem
+from balmcore.making.weighing import WeightQuestion, weight_question
 from balmcore.tables import Ingredient, Tables
 from batches.fitness import require_fit, unfit_of
 from batches.models import Batch
 from batches.showing.sheet import SheetRow, Totals, sheet_rows, totals
+from batches.supply.sources import available_g, lots_for
 from bench.weights.reading import weight_g
 from bench.weights.recording import StaleBatch, record_weights, run_of
 from workshop.models import Preferences
@@ -21,13 +23,15 @@ Texts = dict[str, str]
 
 @dataclass(frozen=True)
 class WeightInputs:
-    """The weights as posted, by slot: texts that could not be used with their sentences, and,
-    when another tab wrote first, what stands there now (nothing is written then); how far the making is by now."""
+    """The weights as posted, by slot: texts that could not be used with their sentences, those that are asked about
+    before they are written and, when another tab wrote first, what stands there now (nothing is written then); how far
+    the making is by now."""
 
     batch: Batch
     revision: int
     typed: Texts = field(default_factory=dict)
     problems: Texts = field(default_factory=dict)
+    asked: dict[str, WeightQuestion] = field(default_factory=dict)
     other: Texts = field(default_factory=dict)
     unfit: str = ""
 
@@ -39,6 +43,7 @@ class WeighRow:
     row: SheetRow
     typed: str
     problem: str
+    asked: WeightQuestion | None
     other: str
 
 
@@ -65,7 +70,8 @@ def weigh_sheet(read: WeightInputs, tables: Tables, prefs: Preferences) -> Weigh
     for row in sheet_rows(read.batch, tables, prefs):
         slot, actual = row.line.slot, row.line.actual_g
         stands = "" if actual is None else prefs.show.mass_number(actual)
-        rows.append(WeighRow(row, read.typed.get(slot, stands), read.problems.get(slot, ""), read.other.get(slot, "")))
+        problem, asked = read.problems.get(slot, ""), read.asked.get(slot)
+        rows.append(WeighRow(row, read.typed.get(slot, stands), problem, asked, read.other.get(slot, "")))
     return WeighSheet(tuple(rows), totals(read.batch, tables, prefs), read.revision)
 
 
@@ -77,9 +83,12 @@ def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightI
     lines = {line.slot: line for line in batch.lines.all()}
     typed: Texts = {}
     problems: Texts = {}
+    asked: dict[str, WeightQuestion] = {}
     actual: dict[str, Decimal | None] = {}
+    chosen = {key: data.whole(f"lot-{key}") for key in lines}
+    tracked = lots_for(batch, [line.ingredient_key for line in lines.values()])
     for key, line in lines.items():
-        text = data.text(f"actual-{key}", 80)
+        text = data.text(f"use-{key}", 80) or data.text(f"actual-{key}", 80)
         try:
             actual[key] = _grams(text, tables.ingredient(line.ingredient_key), prefs)
         except Problem as problem:
@@ -88,7 +97,13 @@ def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightI
             # A figure shown to the scale's step and not touched stays what was stored.
             if line.actual_g is not None and text.strip() == prefs.show.mass_number(line.actual_g):
                 actual[key] = line.actual_g
-    chosen = {key: data.whole(f"lot-{key}") for key in lines}
+            grams = actual[key]
+            if grams is None or grams == line.actual_g or data.text(f"sure-{key}", 80) == text:
+                continue
+            held = available_g(line, tracked, chosen[key])
+            if found := weight_question(text, grams, line.target_g, batch.resolution_g, held, prefs.show):
+                typed[key], asked[key] = text, found
+                del actual[key]
     try:
         run = record_weights(batch, actual, data.whole("revision") or 0, chosen)
     except StaleBatch:
@@ -98,8 +113,8 @@ def record(data: Fields, pk: int, tables: Tables, prefs: Preferences) -> WeightI
             for key, line in lines.items()
         }
         other = {key: text for key, text in there.items() if actual.get(key) != lines[key].actual_g}
-        return WeightInputs(batch, run_of(batch).revision, mine, problems, other, unfit)
-    return WeightInputs(batch, run.revision, typed, problems, unfit=unfit)
+        return WeightInputs(batch, run_of(batch).revision, mine, problems, {}, other, unfit)
+    return WeightInputs(batch, run.revision, typed, problems, asked, unfit=unfit)
 
 
 def _grams(text: str, item: Ingredient, prefs: Preferences) -> Decimal | None:

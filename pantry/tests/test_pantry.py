@@ -15,7 +15,7 @@ from balmcore.composition import Composition
 from balmcore.tables import shipped
 from pantry import services
 from pantry.models import Entry, Lot, OwnContainer, OwnIngredient, Preparation
-from pantry.queries import Stock, stock
+from pantry.queries import Stock, lots_of, stock
 from pantry.services import Purchase, receive
 from pantry.tables import workshop_tables
 from tests.support.makings import begin
@@ -99,7 +99,7 @@ class StockTests(MorningCase):
         self.assertEqual(lot.left, lot.entries.aggregate(Sum("amount"))["amount__sum"])
         self.do(lot, do="rancid", note="Smells of crayons.")
         self.assertContains(self.client.get("/pantry/"), "Rancid")
-        self.assertEqual(services.draw("olive_oil", D(1), Entry.Kind.WASTED, "").missing, D(1))
+        self.assertEqual(services.draw(lots_of(["olive_oil"])["olive_oil"], D(1), Entry.Kind.WASTED, "").missing, D(1))
 
     def test_the_database_refuses_what_the_forms_do(self) -> None:
         """Below nothing, bought after best before, a melting range upside down."""
