@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from balmcore.tables import Tables
+from balmcore.wording import in_sentence
 from batches.models import Batch
 from formulas.models import Version
 from workshop.hooks import Hook
@@ -50,4 +51,8 @@ ladder_tests: Hook[[Version], str] = Hook()
 
 def unfit_among(batches: Collection[Batch], tables: Tables) -> dict[int, str]:
     """Everybody's answer on what is not fit to use, as one."""
-    return {pk: said for answer in unfit_batches.ask(batches, tables) for pk, said in answer.items()}
+    found: dict[int, str] = {}
+    for answer in unfit_batches.ask(batches, tables):
+        for pk, text in answer.items():
+            found[pk] = f"{found[pk]}; {in_sentence(text)}" if pk in found else text
+    return found

@@ -184,6 +184,7 @@ class WearForm(forms.ModelForm):
             "worn_on": DAY_WORDS,
             "who": {"required": "Whose skin was it? “me” will do."},
             "where": {"required": "Where was it worn?"},
+            "reaction": {"required": "Was there a reaction? “None” is an answer too."},
         }
 
     GRADES = ("glide", "grease", "shine", "stick", "grit", "scent")
@@ -203,6 +204,9 @@ class WearForm(forms.ModelForm):
             self.fields[name] = forms.TypedChoiceField(
                 choices=steps, coerce=int, empty_value=None, required=False, label=label, widget=forms.RadioSelect
             )
+        reaction = self.fields["reaction"]
+        assert isinstance(reaction, forms.ChoiceField)
+        reaction.choices, reaction.initial, reaction.required = WearTest.Reaction.choices, None, True
         self.fields["sink_minutes"].widget = forms.TextInput(attrs={"inputmode": "numeric"})
         self.fields["sink_minutes"].error_messages["invalid"] = "Write whole minutes, such as 15."
 

@@ -47,7 +47,8 @@ def test_of(entry: dict[str, Any]) -> Test:
 def wear(pour: Pour, entry: dict[str, Any]) -> None:
     """What a wearer said so many days after the pour."""
     fields = {name: value for name, value in entry.items() if name != "days"}
-    record_wear(pour, fields | {"worn_on": pour.poured_on + timedelta(days=entry["days"])})
+    day = pour.poured_on + timedelta(days=entry["days"])
+    record_wear(pour, {"reaction": "none", **fields, "worn_on": day})
 
 
 def ladder_test(version: Version, entry: dict[str, Any]) -> None:

@@ -77,6 +77,29 @@ def reactions(tables: Tables) -> Reactions:
     )
 
 
+def suspected_by(who: str, tables: Tables) -> dict[str, str]:
+    """What was in everything that a wearer reacted to and in nothing they wore without trouble: names by key. Empty for
+    one who never reacted."""
+    tests = WearTest.objects.filter(who__iexact=" ".join(who.split()))
+    reacted = {test.pour_id for test in tests if test.reacted}
+    if not reacted:
+        return {}
+    pours = Pour.objects.filter(pk__in={test.pour_id for test in tests}).for_reading()
+    holds = {pour.pk: _ingredients(pour, tables) for pour in pours}
+    cleared = {key for pk, held in holds.items() if pk not in reacted for key in held}
+    suspected = {key for pk in reacted for key in holds.get(pk, ())} - cleared
+    return {key: tables.ingredients[key].name for key in sorted(suspected) if key in tables.ingredients}
+
+
+def risk_for(who: str, pour: Pour, tables: Tables) -> str:
+    """Why a pour may not be for somebody who reacted to something, in a sentence; empty where nothing is suspected."""
+    held = _ingredients(pour, tables)
+    shared = [name for key, name in suspected_by(who, tables).items() if key in held]
+    if not shared:
+        return ""
+    return f"{who} reacted to something that held {listed(shared)}, and so does this. Is it known that it suits them?"
+
+
 def _scent_allergens(holds: Mapping[int, Set[str]], tables: Tables) -> dict[str, tuple[str, ...]]:
     """The scent allergens that several of the oils worn bring, each with the keys of those: one oil alone stands for
     its own."""

@@ -12,19 +12,22 @@ from balmcore import units
 from balmcore.days import read_day
 from balmcore.display import spoken
 from balmcore.errors import Problem
+from balmcore.wording import listed
 from batches.fitness import require_fit, unasked, unfit_of
 from batches.hooks import unfit_among
 from batches.models import Batch
 from labels.services import maker
+from learning.reactions import risk_for, suspected_by
 from pantry.models import Lot
 from pantry.queries import containers, name_of
 from pieces import accounts, melting
 from pieces.models import Handout, Person
 from pieces.stall import MOST_POURS, products
-from pours.models import Pour
+from pours.models import Pour, WearTest
 from workshop.web import Fields, Request
 
 MOST_PIECES, MOST_ASKED = 100_000, 300
+REACTED = "reaction_known"  # where a yes is asked for somebody who reacted
 
 
 @require_safe
@@ -88,6 +91,7 @@ def pieces(request: Request, pk: int) -> HttpResponse:
         "typed": {name: data.text(name, 300) for name in ("how", "count", "to", "contact", "on", "note", "size")},
         "today": timezone.localdate(),
         "problem": problem,
+        "asks_reaction": problem is not None and problem.where == REACTED,
         "batch": pour.batch,
         "unfit": unfit_of(pour.batch, request.tables),
         "people": Person.objects.all()[:500],
@@ -105,6 +109,10 @@ def _written(request: Request, pour: Pour, data: Fields) -> Handout:
         return melting.melt_again(pour, count, held, day, request.tables)
     if how != Handout.How.SPOILED:
         require_fit(pour.batch, request.tables)
+    to = " ".join(data.text("to", 200).split())
+    is_asked = to and how in (Handout.How.GIVEN, Handout.How.SOLD) and data.text(REACTED, 200) != to
+    if is_asked and (risk := risk_for(to, pour, request.tables)):
+        raise Problem(risk, REACTED)
     return accounts.hand_out(
         pour,
         how,
@@ -147,7 +155,14 @@ def person(request: Request, pk: int) -> HttpResponse:
     """What one person has."""
     found = get_object_or_404(Person, pk=pk)
     rows = found.handouts.select_related("pour__batch__version__formula", "pour__finish").order_by("-on")
-    return render(request, "pieces/person.html", {"person": found, "rows": rows})
+    reactions = WearTest.objects.filter(who__iexact=found.name).exclude(reaction=WearTest.Reaction.NONE)
+    context = {
+        "person": found,
+        "rows": rows,
+        "reactions": reactions.select_related("pour__batch__version__formula", "pour__finish"),
+        "suspected": listed(list(suspected_by(found.name, request.tables).values()) or ["nothing that is known"]),
+    }
+    return render(request, "pieces/person.html", context)
 
 
 @require_POST

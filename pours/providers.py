@@ -15,7 +15,7 @@ from pantry.hooks import Use, pages_of_lot, unfit_lots
 from pantry.models import Lot
 from pours import services, tracing
 from pours.judged import judged_pours_of
-from pours.models import Pour
+from pours.models import Pour, WearTest
 from pours.queries import card
 from pours.tracing import unfit
 
@@ -65,6 +65,18 @@ def made_from(lot: Lot) -> Use:
 
 judged_pours.register(judged_pours_of)
 unfit_batches.register(unfit)
+
+
+@unfit_batches.register
+def reacted_to(batches: Collection[Batch], _tables: Tables) -> dict[int, str]:
+    """The batches that somebody's skin reacted to, which are not given away before it is known why. One query."""
+    tests = WearTest.objects.exclude(reaction=WearTest.Reaction.NONE).filter(pour__batch__in=batches)
+    return {
+        test.pour.batch_id: f"Somebody reacted to it: {test.who}, {test.get_reaction_display().lower()}"
+        for test in tests.select_related("pour")
+    }
+
+
 unfit_lots.register(tracing.unfit_lots)
 
 

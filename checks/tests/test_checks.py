@@ -200,15 +200,33 @@ class WearTests(CheckTestCase):
     def test_what_a_wearer_says_stands_beside_what_the_model_expects(self) -> None:
         page = self.client.get(f"/pours/{self.pour.pk}/wear")
         self.assertContains(page, "The model expects: Rich")
-        self.wear(who="Allotment 9", where="hands", glide="4", grease="2", sink_minutes="20", said="No smell, good.")
+        self.wear(
+            who="Allotment 9",
+            where="hands",
+            reaction="none",
+            glide="4",
+            grease="2",
+            sink_minutes="20",
+            said="No smell, good.",
+        )
         page = self.client.get(f"/pours/{self.pour.pk}/")
         self.assertContains(page, "Glides (4 of 5), dry (2 of 5), 20 minutes to sink in.")
         self.assertContains(page, "“No smell, good.”")
         self.assertEqual(list(self.pour.wear_tests.values_list("shine", "reaction")), [(None, "none")])
         for said, sentence in (({"who": ""}, "Whose skin was it?"), ({"where": ""}, "Where was it worn?"),
+                               ({"reaction": ""}, "Was there a reaction?"),
                                ({"sink_minutes": "soon"}, "Write whole minutes, such as 15."), ({"sink_minutes": "900"},
                                "longer than anyone waits"), ({"worn_on": "2020-01-01"}, "It was poured on")):  # fmt: skip
-            self.assertContains(self.wear(400, **{"where": "hands", **said}), sentence, status_code=400)
+            self.assertContains(
+                self.wear(400, **{"where": "hands", "reaction": "none", **said}), sentence, status_code=400
+            )
+
+    def test_nothing_is_said_of_skin_that_nobody_said(self) -> None:
+        """No answer is chosen beforehand, and a test without one is not saved."""
+        path = f"/pours/{self.pour.pk}/wear"
+        self.assertNotIn("reaction", form_data(self.client.get(path), "look-form"))
+        self.wear(400, where="hands")
+        self.assertEqual(self.pour.wear_tests.count(), 0)
 
     def test_a_reaction_goes_to_a_professional_first(self) -> None:
         self.wear(where="hands", reaction="skin", said="Red by evening.")

@@ -248,7 +248,7 @@ class LabelTests(MorningCase):
         rows = [row for row, _ in page.context["rows"]]
         row = next(row for row in rows if row.pour.finish and row.pour.finish.name == "lavender")
         self.assertEqual((row.made, row.left), (2, 2))
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             self.client.get("/labels/")
         sheet = self.client.get("/labels/stall")
         names = [

@@ -138,6 +138,29 @@ class PieceTests(GivingTestCase):
             self.assertEqual("Neap Tide v2, batch" in self.client.get("/").content.decode(), shown, left)
 
 
+class ReactionTests(GivingTestCase):
+    def test_whoever_reacted_is_asked_about_what_holds_a_suspect(self) -> None:
+        """Their page shows it; giving the next balm that shares an ingredient asks first; the batch itself is held back
+        on every page until its maker knows it; somebody else is not asked."""
+        spring = Pour.objects.filter(batch__version__formula__name="Spring Tide").first()
+        self.hand(to="Bed 7")
+        WearTest.objects.create(pour=self.pour, who="bed 7", where="hands", reaction="skin", said="Red by evening.")
+        person = Person.objects.get(name="Bed 7")
+        page = self.client.get(f"/labels/people/{person.pk}/")
+        self.assertContains(page, "Bed 7 reacted. In all of it, and in nothing they wore without trouble:")
+        self.assertContains(page, "“Red by evening.”")
+        for path in (f"/labels/{self.pour.pk}/pieces", self.pour.get_absolute_url(), f"/labels/{self.pour.pk}/"):
+            self.assertContains(self.client.get(path), "Somebody reacted to it: bed 7, redness, itching or a rash")
+        self.hand(status=400, to="Allotment 4")
+        asked = self.hand(spring, status=400, to="Bed 7")
+        self.assertContains(asked, "Bed 7 reacted to something that held", status_code=400)
+        self.assertContains(asked, "Yes, give it to Bed 7 all the same", status_code=400)
+        self.assertEqual(Handout.objects.filter(pour=spring).count(), 0)
+        self.hand(spring, to="Bed 7", reaction_known="Bed 7")
+        self.hand(spring, to="Allotment 4")
+        self.assertEqual(Handout.objects.filter(pour=spring).count(), 2)
+
+
 class RecallTests(GivingTestCase):
     def test_from_a_lot_to_people(self) -> None:
         """The first sunflower lot went into many pours: who has which is listed, with what is still here and a letter."""

@@ -35,7 +35,7 @@ class WearTest(models.Model):
     scent = models.PositiveSmallIntegerField("Scent faint 1 … 5 strong", null=True, blank=True)
     sink_minutes = models.PositiveSmallIntegerField("Minutes to sink in", null=True, blank=True)
     lip_colour = models.CharField("Colour on lips", max_length=60, blank=True)
-    reaction = models.CharField(max_length=6, choices=Reaction, default=Reaction.NONE)
+    reaction = models.CharField(max_length=6, choices=Reaction)
     said = models.TextField("In their words", max_length=1000, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
