@@ -59,6 +59,9 @@ def by_papers(item: Ingredient, papers: Papers, is_infused: bool = False) -> Ing
     says_who = bool(papers.lip_ok and papers.pregnancy and years is not None)
     said = {WHICH_HERB: bool(papers.inci), INCI: bool(papers.inci)}
     said |= {ALLERGENS: papers.allergens is not None, WEARERS: says_who}
+    if item.aromatic and papers.allergens is not None:
+        # Those of a scent are declared after the ingredients, by the name that rules give them.
+        item, held = replace(item, aromatic=replace(item.aromatic, allergens=papers.allergens)), ()
     return replace(
         item,
         inci=papers.inci or item.inci,

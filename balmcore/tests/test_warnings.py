@@ -25,10 +25,13 @@ class WarningTests(CoreTestCase):
             ({"lavender": 0.2}, "body", ("Not for children under 2 years.",)),
             ({"honey": 2}, "lips", ("Not for children under 1 year.",)),
             ({"beeswax_white": 20}, "lips", ()),
+            ({"lip_flavour_oil": 0.5}, "lips", ("Not for children under 6 years.", "Not for the breast.")),
         ):  # fmt: skip
             with self.subTest(parts):
                 found = self.of(area, **parts)
                 self.assertEqual([each for each in said if each not in found], [], found)
+                if "lip_flavour_oil" in parts:  # a flavour for lips bars nobody from six
+                    self.assertNotIn("Not for children under 15 years.", found)
                 if not said:
                     self.assertNotIn("sun", " ".join(found))
 

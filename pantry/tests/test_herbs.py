@@ -13,6 +13,7 @@ from balmcore.advice.safety import Wearer, cautions
 from balmcore.advice.wearers import AREAS, AUDIENCES
 from balmcore.composition import Composition
 from balmcore.errors import Problem
+from balmcore.labels.declaration import declare
 from balmcore.recipes.words.plants import herbs_named
 from balmcore.tables import custom, shipped
 from balmcore.tables.herbs import herbs, infused
@@ -75,6 +76,17 @@ class HerbTests(CoreTestCase):
         self.assertEqual((known.inci, known.unknown, known.vegan), ("Loft Seed Butter", (), "yes"))
         arnica = infused(shipped().ingredient("olive_oil"), "own-ingredient-2", "Arnica", ("arnica_oil",))
         self.assertEqual(custom.by_papers(arnica, papers, is_infused=True).lip_ok, "no")
+
+    def test_a_perfumes_papers_end_its_doubt(self) -> None:
+        """Open on formula and label until they are entered; then declared by their names."""
+        own = OwnIngredient(pk=1, name="Loft rose", role="extra", scent="scent")
+        self.assertEqual(own.to_ingredient().unknown, ("its allergens",))
+        own.allergens = "linalool, geraniol"
+        known = own.to_ingredient()
+        self.assertEqual((known.unknown, known.allergens), ((), ()))
+        balm = Composition.of({"olive_oil": D("0.99"), known.key: D("0.01")}, shipped().and_own([known]))
+        declared = declare(balm)
+        self.assertEqual(([each.name for each in declared.allergens], declared.doubts), (["geraniol", "linalool"], ()))
 
 
 class InfusionTests(MorningCase):

@@ -14,7 +14,7 @@ from pantry.models import Entry, Lot
 from pantry.services import move
 from pantry.tables import workshop_tables
 from pieces.models import Handout, Person
-from pours.models import Check, Pour
+from pours.models import Check, Pour, WearTest
 from pours.tracing import sources_of
 from tests.support.net_loft import load
 

@@ -98,6 +98,13 @@ class VerdictTests(CoreTestCase):
         """Right, at its soft or its firm edge; two points inside nothing is added; held as it is shown is held."""
         kind = shipped().kind("lip_gloss")
         balm = predict(Composition.of({"olive_oil": 1}))
+        tube = shipped().kinds["lip_balm_tube"]
+        for there, drags in ((70, False), (71, True)):
+            told = {21.0: 80.0, 33.0: float(there)}
+            with mock.patch.object(Prediction, "firmness_at", lambda _, temp, told=told: told.get(temp, 60.0)):
+                found = judge(balm, tube, Display())
+                self.assertEqual(found.headline.startswith("Drags"), drags)
+                self.assertFalse(found.fits and drags)
         low, high = kind.firm_low, kind.firm_high
         for firmness, edge in ((low, ", at its soft edge"), (low + 1.4, ", at its soft edge"), (low + 2, ""),
                                (high - 2, ""), (high - 0.6, ", at its firm edge"), (high + 0.4, ", at its firm edge")):  # fmt: skip

@@ -12,8 +12,9 @@ from balmcore.making.method import method_for
 from balmcore.making.method.flash import UNKNOWN_FLASH_C, flash_c
 from balmcore.making.method.temperatures import set_to
 from balmcore.making.portions import Addition, Finish, portioned
-from balmcore.making.pot import MELTED, heat_limit
+from balmcore.making.pot import MELTED, heat_limit, pour_temperature
 from balmcore.making.steps import Setup
+from balmcore.physics.firmness import predict
 from balmcore.tables import Ingredient, Role, shipped
 from balmcore.tests import CoreTestCase
 from balmcore.tests.making.test_method import setup, step
@@ -87,6 +88,21 @@ class FlashPointTests(CoreTestCase):
         honey = method_for(setup(Composition.of({"beeswax_yellow": 20, "olive_oil": 78, "honey": 2})))
         self.assertNotIn("water_off", [each.key for each in honey.steps])
         self.assertNotIn("pirit", " ".join(each.caution for each in honey.steps))
+
+    def test_a_room_warmer_than_it_sets_and_much_lanolin(self) -> None:
+        """Nothing waits for a skin and nothing is poured below the room; lanolin is poured 15 K above setting."""
+        soft = Composition.of({"coconut_oil": 60, "olive_oil": 40})
+        warm = setup(soft, room=30).handled(pour_c=pour_temperature(soft, room_c=30))
+        self.assertTrue(warm.stays_liquid)
+        self.assertGreaterEqual(warm.handling.pour_c, 30)
+        text = " ".join(each.text for each in method_for(warm).steps)
+        self.assertIn("it stays liquid", text)
+        self.assertNotIn("until a skin forms", text)
+        for lanolin, above in ((40, 15), (20, 8)):
+            balm = Composition.of({"lanolin": lanolin, "beeswax_white": 10, "olive_oil": 90 - lanolin})
+            set_c = predict(balm).set_c
+            assert set_c is not None
+            self.assertAlmostEqual(pour_temperature(balm) - set_c, above, delta=0.01)
 
     def test_crystals_are_dissolved_in_warm_oil(self) -> None:
         add = step(method_for(setup(Composition.of({**HARD, "menthol": 0.5}))), "add")

@@ -239,6 +239,28 @@ class KeepingTests(CoreTestCase):
         self.assertEqual([found.open_months(made, kind) for kind in ("tin", "tube", "")], [4, 6, 6])
         self.assertEqual(by_lot.open_months(made, "jar"), 1)
 
+    def test_what_is_made_at_home_keeps_two_years_at_most(self) -> None:
+        """An aromatic above 0.3 % and an extra above 1 % count by their own months, and no antioxidant helps them; what
+        does not turn is not said to turn first."""
+        wax = {"beeswax_white": D(20), "petrolatum": D(79)}
+        months = {}
+        for more, share in (
+            ("frankincense", "0.2"),
+            ("frankincense", "0.4"),
+            ("vitamin_e_oil", "0.5"),
+            ("lecithin", "2"),
+        ):
+            found = life(Composition.of({**wax, more: D(share)}))
+            assert found is not None
+            months[more, share] = found.months
+        own = shipped().ingredients
+        self.assertEqual(
+            list(months.values()), [24, own["frankincense"].shelf_months, 24, own["lecithin"].shelf_months]
+        )
+        plain = life(Composition.of({"petrolatum": 1}))
+        assert plain is not None
+        self.assertNotIn("turns first", plain.sentence)
+
     def test_a_life_in_a_sentence(self) -> None:
         """What decides, what an open jar takes off, what an antioxidant would add; nothing known is no life."""
         plain = life(Composition.of({"beeswax_yellow": 20, "sunflower_oil_ho": 80}))
