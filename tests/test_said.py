@@ -157,4 +157,4 @@ class SaidTests(TestCase):
     def act(self, path: str, page: Any, does: dict[str, str]) -> Answer:
         """Press a button at the step that a page shows."""
         at = {"step": page.context["step"].key, "after": page.context["bench"].run.revision}
-        return self.client.post(f"{path}do", {**at, **does}, follow=True)
+        return self.client.post(f"{path}do", {**at, "sure": does.get("grams", ""), **does}, follow=True)
