@@ -22,9 +22,10 @@ PASTED = """Best before;What;Quantity;Paid
 
 class PickingTests(TestCase):
     def test_by_name_by_inci_by_what_makers_say_and_by_ear(self) -> None:
-        """Cera alba is beeswax, bees wax too; lavander is lavender; nothing sounds like xyzzy."""
-        self.assertEqual(pick(shipped(), "cera alba"), ["beeswax_white", "beeswax_yellow"])
+        """Cera alba is beeswax, bees wax too; jojoba is the oil before its esters; lavander is lavender; nothing sounds like xyzzy."""
+        self.assertEqual(pick(shipped(), "cera alba"), ["beeswax_yellow", "beeswax_white"])
         self.assertIn("beeswax_yellow", pick(shipped(), "bees wax"))
+        self.assertEqual(pick(shipped(), "jojoba")[:2], ["jojoba_oil", "jojoba_esters"])
         self.assertEqual(pick(shipped(), "shea")[0], "shea_butter_refined")
         self.assertIn("lavender", pick(shipped(), "lavander"))
         self.assertEqual((pick(shipped(), "xyzzy"), pick(shipped(), "   ")), ([], []))

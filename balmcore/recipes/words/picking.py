@@ -11,15 +11,16 @@ from balmcore.recipes.words.names import exactly
 from balmcore.tables import ROLES, Tables
 
 NEAR, LONGEST = 70, 120  # likeness in percent from which a name is worth proposing; letters that are read
-OTHER_NAME, WITHIN, NOWHERE = 2, 3, 4  # how far from a name letters stand, as _how_far says
+NAMED, OTHER_NAME, WITHIN, NOWHERE = -1, 2, 3, 4  # how far from a name letters stand, as _how_far says
 HIDDEN = "aroma"  # stands in declarations alone
 
 
 def offered(
     text: str, tables: Tables, others: Mapping[str, str] | None = None, roles: Collection[str] = ()
 ) -> list[str]:
-    """The keys that a few letters could mean, those whose name begins so first; when none holds them, the nearest.
-    ``others`` are names of other things by key, such as containers; ``roles`` narrows the ingredients to some."""
+    """The keys that a few letters could mean: the one they name, then those whose name begins so; when none holds
+    them, the nearest. ``others`` are names of other things by key, such as containers; ``roles`` narrows the
+    ingredients to some."""
     wanted = " ".join(text.lower().split())[:LONGEST]
     if not wanted:
         return []
@@ -29,6 +30,8 @@ def offered(
         if key in others_of:
             others_of[key] += f" {name}"
     far = {key: _how_far(wanted, name.lower(), others_of.get(key, "")) for key, name in names.items()}
+    if (named := _named(wanted, tables)) in far:
+        far[named] = NAMED
     nearest = min(far.values(), default=NOWHERE)
     if nearest < NOWHERE:
         held = [key for key in names if far[key] <= max(nearest, OTHER_NAME)]
@@ -47,9 +50,8 @@ def picked(text: str, tables: Tables, others: Mapping[str, str] | None = None, r
     for key, name in names.items():
         if said.lower() in (name.lower(), _inci(key, tables).lower()):
             return key
-    meant = exactly(tuple(clean(said).split()), tables) if clean(said) else None
-    if meant and meant.ingredient and meant.ingredient.key in names and not meant.why:
-        return meant.ingredient.key
+    if (named := _named(said, tables)) in names:
+        return named
     near = offered(said, tables, others, roles)
     # Letters within a word are no name: gold is no marigold.
     if len(near) == 1 and len(said) > 2 and re.search(rf"\b{re.escape(said.lower())}", names[near[0]].lower()):
@@ -59,6 +61,12 @@ def picked(text: str, tables: Tables, others: Mapping[str, str] | None = None, r
     if len(near) == 1:
         raise Problem(f"“{said[:40]}” is not in the pantry. Nearest: {names[near[0]]}.")
     raise Problem(f"“{said[:40]}” could be {_or([names[key] for key in near[:4]])}: choose one.")
+
+
+def _named(text: str, tables: Tables) -> str:
+    """The key of the ingredient that makers call so; empty for none, and for one that has to be asked about."""
+    meant = exactly(tuple(clean(text).split()), tables) if clean(text) else None
+    return meant.ingredient.key if meant and meant.ingredient and not meant.why else ""
 
 
 def _how_far(wanted: str, name: str, others: str) -> int:
