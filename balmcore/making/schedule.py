@@ -159,23 +159,25 @@ def _placed(job: Job, wanted: float, taken: Mapping[str, Sequence[Use]], room: R
     def in_the_way(start: float) -> Use | None:
         return collision(job.uses, taken, room, start)
 
-    first = in_the_way(wanted)
-    start = wanted
+    # Clocks are kept to the minute: half of one would be rounded into what it should be clear of.
+    whole = math.ceil if later else math.floor
+    start: float = whole(wanted)
+    first = in_the_way(start)
     if first is not None:
         # A place that just fits touches the end (or the beginning) of something else.
         touching = {
-            other.end - use.start if later else other.start - use.end
+            whole(other.end - use.start if later else other.start - use.end)
             for use in job.uses
             for other in taken.get(use.what, ())
         }
         if later:
-            order = sorted(minute for minute in touching if minute >= wanted)
+            order = sorted(minute for minute in touching if minute >= start)
         else:
-            order = sorted((minute for minute in touching if minute <= wanted), reverse=True)
+            order = sorted((minute for minute in touching if minute <= start), reverse=True)
         start = next(minute for minute in order if in_the_way(minute) is None)
     # Nobody begins at thirteen minutes past: the next plain time, if that is free as well. What is to be ready by then
     # begins as late as it can, to the minute.
-    plain = float(math.ceil(start / PLAIN_MIN) * PLAIN_MIN if later else math.floor(start))
+    plain = float(math.ceil(start / PLAIN_MIN) * PLAIN_MIN if later else start)
     if in_the_way(plain) is None:
         start = plain
     return Placed(start, NAMES[first.what] if first else "", first.by if first else "")

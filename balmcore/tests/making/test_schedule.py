@@ -50,6 +50,7 @@ class ScheduleTests(CoreTestCase):
             else:
                 start = start_at(found, minute, busy).start
                 self.assertGreaterEqual(start, minute)
+            self.assertEqual(start % 1, 0)  # clocks are kept to the minute
             moved = [use.moved(start) for use in own]
             for use in busy:
                 self.assertIsNone(collision([use], by_what(moved)))
