@@ -46,9 +46,10 @@ def weight_question(
     said = show.mass_text(grams)
     if is_odd or is_foreign:
         slips = _slips(typed, grams, show) if wanted_g > 0 else iter(())
-        suggest = next((slip for slip in slips if abs(slip - wanted_g) <= NEAR * wanted_g), None)
+        near = (slip for slip in slips if abs(slip - wanted_g) <= NEAR * wanted_g)
+        suggest = next((slip for slip in near if show.mass_text(slip) != said), None)
         wanted = f"and {show.mass_text(wanted_g)} are still to be weighed" if wanted_g > 0 else "and nothing is missing"
-        if suggest is not None and suggest != grams:
+        if suggest is not None:
             return WeightQuestion(
                 f"“{typed.strip()}” is {said}, {wanted}. Did you mean {show.mass_text(suggest)}?", suggest
             )

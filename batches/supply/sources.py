@@ -52,8 +52,9 @@ def source_of(line: BatchLine, tracked: Mapping[str, Sequence[Lot]], prefs: Pref
 
 def available_g(line: BatchLine, tracked: Mapping[str, Sequence[Lot]], chosen: int | None = None) -> Decimal | None:
     """Grams that a line may draw without a yes, with what it drew already: of good lots within their date that no other
-    batch holds, and of the one ``chosen``, here or before. None where no lots are kept."""
-    if line.ingredient_key not in tracked:
+    batch holds, and of the one ``chosen``, here or before. None where no lots are kept, or part of it is of no lot
+    already: that was asked."""
+    if line.ingredient_key not in tracked or line.outside_g:
         return None
     lots = serving(tracked[line.ingredient_key])
     return sum((lot.left for lot in lots if not lot.is_past or lot.pk == (chosen or line.lot_id)), line.drawn_g)
