@@ -16,7 +16,7 @@ from balmcore.advice.wearers import AUDIENCES, FOR, ON
 from balmcore.composition import GRID, Composition, Line, percent_text
 from balmcore.display import figure
 from balmcore.tables import Colourant, Ingredient, shipped
-from balmcore.wording import in_sentence, listed
+from balmcore.wording import as_sentence, in_sentence, listed
 
 # The column that tells of an audience, and the words for it.
 ASKED = {
@@ -169,7 +169,10 @@ def _who_and_where(lines: list[Line], wearer: Wearer) -> Iterator[Caution]:
         text = "A baby would take it in. Wash off whatever gets there before you nurse."
         yield Caution(Level.CARE, "Scented: not on the breast", text, scents)
     if wearer.note and (scents or wearer.audience != "adult" or wearer.area == "eyes"):
-        yield Caution(Level.NOTE, f"{wearer.words[:1].upper()}{wearer.words[1:]}", wearer.note)
+        first = _first_sentence(wearer.note)
+        is_all = wearer.note.count(". ") == 0
+        text = "You set this with “For” and “on” in the formula." if is_all else wearer.note
+        yield Caution(Level.NOTE, as_sentence(f"{wearer.words}: {first}"), text)
 
 
 def _separates(lines: list[Line]) -> Iterator[Caution]:

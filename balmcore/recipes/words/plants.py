@@ -337,7 +337,12 @@ def _tincture(keys: Sequence[str], tables: Tables) -> Meant:
 
 def _the_plant(name: str, key: str) -> Meant:
     told = f"“{name}” is the plant itself: steep it in oil first, and enter the infused oil."
-    return Meant(None, (), f"{told} {herb(key).caution}".strip(), sure=LOST)
+    return Meant(None, (), f"{told} {_of_herb(key)}".strip(), sure=LOST)
+
+
+def _of_herb(key: str) -> str:
+    """What a herb asks for, whatever its form; what is known of its essential oil alone is no matter of the plant."""
+    return herbs()[key].caution if key in herbs() else ""
 
 
 def _drawn(name: str, key: str) -> Meant:
@@ -345,4 +350,4 @@ def _drawn(name: str, key: str) -> Meant:
         f"“{name}” can be in spirit, glycerin, water or oil, and is not the essential oil of "
         f"{in_sentence(herb_name(key))}. Look on the bottle, and make it an ingredient of your own with its papers."
     )
-    return Meant(None, (), f"{told} {herb(key).caution}".strip(), sure=LOST)
+    return Meant(None, (), f"{told} {_of_herb(key)}".strip(), sure=LOST)
