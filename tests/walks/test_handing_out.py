@@ -35,7 +35,7 @@ class HandingOutTests(BrowserTestCase):
         page.get_by_label("Who makes it").fill("The net loft")
         page.get_by_label("How to use it").fill("Cures chapped hands")
         page.get_by_label("How to use it").press("Tab")
-        self.says(".label-columns", "“Cures” promises to cure. Instead: cares for the skin.")
+        self.says(".label-columns", "“Cures” promises to treat. Instead: for dry, rough skin.")
         page.get_by_label("How to use it").fill("Rub a little into chapped hands")
         page.get_by_label("How to use it").press("Tab")
         expect(page.get_by_text("promises to cure")).to_have_count(0)
