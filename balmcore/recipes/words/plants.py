@@ -3,12 +3,23 @@
 What is named is what goes in: none of these is ever read as the plant's essential oil.
 """
 
+import re
 from collections.abc import Mapping, Sequence
 from functools import cache
 
 from balmcore.recipes.doubts import DOUBTED, LIKELY, LOST, Doubted
 from balmcore.recipes.words import vocabulary
-from balmcore.recipes.words.known import Meant, bare_rows, barred, barred_inside, by_words, clean, refused_names, watery
+from balmcore.recipes.words.known import (
+    Meant,
+    bare_rows,
+    barred,
+    barred_inside,
+    by_words,
+    clean,
+    names_known,
+    refused_names,
+    watery,
+)
 from balmcore.recipes.words.vocabulary import HERBS, HOW_INFUSED, PLANT_ITSELF, PRAISE, WATERS
 from balmcore.tables import Ingredient, Role, Tables, shipped
 from balmcore.tables.herbs import OTHER, UNNAMED, herb, herb_name, herbs, of_recipe
@@ -44,8 +55,13 @@ _DRAWN = vocabulary.words_of(
 _WET = WATERS | {"decoction", "brew", "infused water"}
 _ITSELF = PLANT_ITSELF | vocabulary.words_of(
     "powder powdered ground crushed chopped peel zest rind seeds berries berry needles needle pods stick sticks resin "
-    "tops stems stalks cut sifted whole bud leaf seed flowerheads"
+    "tops stems stalks cut sifted whole bud leaf seed flowerheads chips shavings sawdust wood heartwood bark twig twigs "
+    "sprig sprigs cone cones pod hips granules"
 )
+# What a plant only flavours, beside all that has a name of one word: neither its oil nor the plant.
+_FLAVOURED = vocabulary.words_of("vinegar sugar salt salts juice paste puree milk soap gel cream jelly jam wax butter")
+# Before or after a plant's name in that of its essential oil: sweet fennel, juniper berry.
+_KINDS = vocabulary.words_of("sweet bitter roman german black pink wild common true")
 _BEFORE = _ITSELF | PRAISE
 _JOINS = frozenset({"and", "&", "+", ",", "/", "plus"})
 _OF = frozenset({"with", "of", "in", "into", "by", "from", "using"})
@@ -71,6 +87,12 @@ def plants() -> Mapping[tuple[str, ...], str]:
         if shipped().ingredient(row.keys[0]).aromatic:
             found[tuple(name.split())] = row.keys[0]
     found[("orange",)] = "orange_sweet"
+    scents = [(words, key) for words, key in found.items() if len(words) > 1 and key in shipped().ingredients]
+    for words, key in scents:
+        if words[0] in _KINDS:
+            found.setdefault(words[1:], key)
+        if words[-1] in _ITSELF:
+            found.setdefault(words[:-1], key)
     known = {clean(name): key for key in herbs() for name in (herb_name(key), *_ALSO.get(key, ()))}
     found.update((tuple(name.split()), key) for name, key in known.items())
     # Roman chamomile steeped in an oil is chamomile in it, whatever its essential oil is called.
@@ -126,8 +148,9 @@ def _plant(texts: Sequence[str], at: int) -> tuple[int, str]:
     """How many words from there are the longest name of a plant, and its herb; (0, "") for none."""
     for length in range(min(_LONGEST_PLANT, len(texts) - at), 0, -1):
         words = tuple(texts[at : at + length])
-        for tried in (words, (*words[:-1], words[-1].removesuffix("s")), (*words[:-1], words[-1].removesuffix("es"))):
-            if key := plants().get(tried):
+        *first, last = words
+        for ending in (last, last.removesuffix("s"), last.removesuffix("es"), re.sub("ies$", "y", last)):
+            if key := plants().get((*first, ending)):
                 return length, key
     return 0, ""
 
@@ -143,6 +166,7 @@ def _plants_at(texts: Sequence[str], at: int) -> tuple[list[tuple[int, str]], bo
             at += 1
         length, key = _plant(texts, at)
         end = at + length
+        itself |= not found and texts[end - 1].endswith("s") and texts[end - 1] in _ITSELF  # berries, and no berry
         if not length or (found and _at(texts, end) in _OIL | _SCENT and _at(texts, end + 1) not in _STEEPED):
             return found, itself
         while _at(texts, end) in _ITSELF:
@@ -208,8 +232,10 @@ def _after_one_plant(texts: Sequence[str], end: int, key: str, itself: bool) -> 
     if word in _DRAWN:
         after += 1 + (_at(texts, after + 1) in _DRAWN)
         return after, _drawn(_words(texts[:after]), key)
+    if (word in _FLAVOURED or _is_plain(word)) and _at(texts, after + 1) not in _OIL | _SCENT:
+        return after + 1, _flavoured(_words(texts[: after + 1]), word, key)
     itself |= key not in shipped().ingredients  # a herb that is sold as such
-    if itself and word not in _OIL | _SCENT | {"butter", "wax"}:
+    if itself and word not in _OIL | _SCENT:
         return end, _the_plant(_words(texts[:end]), key)
     return None
 
@@ -224,7 +250,7 @@ def _may_be_a_herb(word: str) -> bool:
 
 
 def _after_oil(texts: Sequence[str], tables: Tables) -> tuple[int, Meant] | None:
-    """``olive oil (infused with calendula)``, ``oil infused with nettle and yarrow``."""
+    """``olive oil (infused with calendula)``, ``oil infused with nettle and yarrow``, ``olive oil (rose-infused)``."""
     at = 0
     while _at(texts, at) in PRAISE:
         at += 1
@@ -234,6 +260,12 @@ def _after_oil(texts: Sequence[str], tables: Tables) -> tuple[int, Meant] | None
     at += length
     opens = _at(texts, at) in ("(", "[")
     at += _at(texts, at) in _MARKS
+    found, _ = _plants_at(texts, at)
+    end = found[-1][0] if found else at
+    end += _at(texts, end) in ("-", "–")
+    if found and _at(texts, end) in _STEEPED and not _oil_at(texts, end + 1, tables)[0]:
+        end += 1 + (opens and _at(texts, end + 1) in (")", "]"))
+        return end, _steeped([key for _, key in found], base, tables)
     while _at(texts, at) in HOW_INFUSED:
         at += 1
     if _at(texts, at) not in _STEEPED or _at(texts, at + 1) not in _OF:
@@ -343,6 +375,18 @@ def _the_plant(name: str, key: str) -> Meant:
 def _of_herb(key: str) -> str:
     """What a herb asks for, whatever its form; what is known of its essential oil alone is no matter of the plant."""
     return herbs()[key].caution if key in herbs() else ""
+
+
+@cache
+def _is_plain(word: str) -> bool:
+    """True for a word that by itself names an ingredient without a scent: honey, clay."""
+    found = names_known(shipped()).get(word, "")
+    return bool(found) and not shipped().ingredient(found).aromatic
+
+
+def _flavoured(name: str, of: str, key: str) -> Meant:
+    told = f"“{name}” is not in the pantry, and is not the essential oil of {in_sentence(herb_name(key))}."
+    return Meant(None, (names_known(shipped())[of],) if _is_plain(of) else (), told, sure=LOST)
 
 
 def _drawn(name: str, key: str) -> Meant:

@@ -19,14 +19,16 @@ OILS = ("olive oil", "sunflower oil", "jojoba oil", "coconut oil", "shea butter"
 STEEPED = (
     "{plant}-infused {oil}", "{plant} infused {oil}", "{oil} infused with {plant}", "{oil} (infused with {plant})",
     "{oil}, infused with {plant}", "infused {plant} {oil}", "organic {plant} infused {oil}", "{plant} infusion in {oil}",
+    "{oil} ({plant}-infused)", "{oil}, {plant} infused",
 )  # fmt: skip
 NO_OIL = ("{plant}-infused oil", "{plant} infused oil", "oil infused with {plant}", "infused {plant} oil")
 ITSELF = (
     "dried {plant}", "{plant} powder", "powdered {plant}", "{plant} petals", "fresh {plant}", "fresh {plant} leaves",
-    "dried {plant} flowers", "ground {plant}",
+    "dried {plant} flowers", "ground {plant}", "{plant} chips",
 )  # fmt: skip
 NOT_OIL = ("{plant} tea", "{plant} hydrosol", "{plant} water", "tea of {plant}", "{plant} extract", "{plant} CO2 extract",
-           "{plant} absolute", "{plant} glycerite", "extract of {plant}")  # fmt: skip
+           "{plant} absolute", "{plant} glycerite", "extract of {plant}", "{plant} honey",
+           "{plant} vinegar")  # fmt: skip
 
 
 def line(text: str) -> ReadLine:
