@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpResponse, HttpResponseBase
+from django.http import HttpResponse, HttpResponseBase, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_safe
@@ -227,10 +227,10 @@ def know(request: Request, pk: int) -> HttpResponse:
     """Say that one knows what is not to be used of a batch, before it goes on all the same."""
     batch = _batch(pk)
     back = (request.POST or request.GET).get("back", "")
-    if not url_has_allowed_host_and_scheme(back, {request.get_host()}):
+    if not back.startswith("/") or not url_has_allowed_host_and_scheme(back, {request.get_host()}):
         back = batch.get_absolute_url()
     if request.method == "POST":
         fitness.know(batch, request.tables)
-        return redirect(back)
+        return HttpResponseRedirect(back)
     context = {"batch": batch, "unfit": fitness.unfit_of(batch, request.tables), "back": back}
     return render(request, "batches/know.html", context)

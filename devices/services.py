@@ -49,11 +49,12 @@ def pair(request: HttpRequest) -> Device | None:
     # The backend itself is asked: those who guess at the passphrase from the same place shut out no good link.
     token = request.GET.get(TOKEN_NAME, "")
     user = ModelBackend().authenticate(request, sesame=token, max_age=timedelta(minutes=LINK_MINUTES))
-    device = Device.objects.filter(user=user, is_paired=False).first() if user is not None else None
-    if device is None:
+    # The update decides which of two that come at once is let in.
+    waiting = Device.objects.filter(user=user, is_paired=False) if user is not None else Device.objects.none()
+    if not waiting.update(is_paired=True, last_seen=timezone.now()):
         return None
+    device = Device.objects.get(user=user)
     login(request, device.user, backend="django.contrib.auth.backends.ModelBackend")
-    _here(device)
     return device
 
 

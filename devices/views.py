@@ -8,7 +8,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.safestring import mark_safe
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_GET, require_POST, require_safe
 
 from balmcore.errors import Problem
 from devices import lan_server, services
@@ -104,7 +104,7 @@ def _door(request: HttpRequest, said: str, status: int) -> HttpResponse:
 
 
 @login_not_required
-@require_safe
+@require_GET  # a preview that asks with HEAD would use the link up
 def pair(request: Request) -> HttpResponse:
     """A phone follows its link. Guesses at the passphrase do not shut it out: nobody guesses a link."""
     device = services.pair(request)

@@ -33,6 +33,7 @@ class PairingTests(TestCase):
         self.assertContains(page, "This device is not let in.")
         self.assertNotContains(page, "Formulas")
         query = services.new_link("By the stove")
+        self.assertEqual(self.phone.head(f"/door/pair{query}").status_code, 405)  # a preview uses no link up
         self.assertRedirects(self.phone.get(f"/door/pair{query}"), "/", fetch_redirect_response=False)
         self.assertContains(self.phone.get("/formulas/"), "Formulas")
         refused = self.phone.get("/settings/phones")

@@ -79,7 +79,8 @@ class UnfitTests(TestCase):
             self.client.get(f"{know}?back={label}"), f"<strong>Do not use or hand on.</strong> {self.said}."
         )
         self.assertRedirects(self.client.post(know, {"back": label}), label)
-        self.assertRedirects(self.client.post(know, {"back": "https://elsewhere.test/"}), f"/batches/{pour.batch_id}/")
+        for elsewhere in ("https://elsewhere.test/", "//elsewhere.test/", "nowhere", "formulas:studio", ""):
+            self.assertRedirects(self.client.post(know, {"back": elsewhere}), f"/batches/{pour.batch_id}/")
         self.assertContains(self.client.get(label), "You said that you know it.")
         self.assertEqual(self.client.get(f"{label}sheet.pdf")["Content-Type"], "application/pdf")
         self.assertEqual(self.client.post(pieces, {"how": "sold", "count": "1"}).status_code, 302)

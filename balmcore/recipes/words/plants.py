@@ -55,8 +55,8 @@ _DRAWN = vocabulary.words_of(
 _WET = WATERS | {"decoction", "brew", "infused water"}
 _ITSELF = PLANT_ITSELF | vocabulary.words_of(
     "powder powdered ground crushed chopped peel zest rind seeds berries berry needles needle pods stick sticks resin "
-    "tops stems stalks cut sifted whole bud leaf seed flowerheads chips shavings sawdust wood heartwood bark twig twigs "
-    "sprig sprigs cone cones pod hips granules"
+    "tops stems stalks cut sifted whole bud leaf seed flowerheads chips shavings sawdust wood heartwood bark twig "
+    "twigs sprig sprigs cone cones pod hips granules"
 )
 # What a plant only flavours, beside all that has a name of one word: neither its oil nor the plant.
 _FLAVOURED = vocabulary.words_of("vinegar sugar salt salts juice paste puree milk soap gel cream jelly jam wax butter")
