@@ -103,7 +103,7 @@ class FirstHourTests(BrowserTestCase):
         """A few letters of what is wanted and Enter; an INCI name; a choice is read where it was not finished."""
         page = self.page
         self.go("/pantry/receive")
-        for row, (letters, name) in enumerate((("sunflower o", "Sunflower oil"), ("cera alba", "Beeswax, white"))):
+        for row, (letters, name) in enumerate((("sunflower o", "Sunflower oil"), ("cera alba", "Beeswax, yellow"))):
             field = page.locator("[name=item]").nth(row)
             field.press_sequentially(letters)
             expect(page.locator(".pick").first).to_contain_text(name)
@@ -113,7 +113,7 @@ class FirstHourTests(BrowserTestCase):
         page.locator("[name=supplier]").fill("Slipway")
         page.get_by_role("button", name="Put", exact=False).first.click()
         self.says(".done", "2 lots in stock.")
-        self.assertEqual(set(Lot.objects.values_list("item_key", flat=True)), {"sunflower_oil", "beeswax_white"})
+        self.assertEqual(set(Lot.objects.values_list("item_key", flat=True)), {"sunflower_oil", "beeswax_yellow"})
 
     def test_an_open_wish_stays_open_and_is_judged(self) -> None:
         formula = begin("Reach", "pot_salve")

@@ -97,7 +97,9 @@ class CautionTests(CoreTestCase):
                                          item.key not in mild, where)  # fmt: skip
                     if oil.avoid_under_years and years < oil.avoid_under_years:
                         self.assertTrue(any(f"{item.name}: not under" in line for line in stops), where)
-                    self.assertIn(wearer.note, [each.text for each in found], where)
+                    said = " ".join(f"{each.line}. {each.text}" for each in found).lower()
+                    for sentence in wearer.note.lower().rstrip(".").split(". "):
+                        self.assertIn(sentence, said, where)
                     lines = [each.line for each in found]
                     self.assertEqual("Scented: not on the breast" in lines, audience == "nursing", where)
                     for asked, (of_substance, when) in answers.items():
