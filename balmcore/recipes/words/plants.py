@@ -60,10 +60,11 @@ _ITSELF = PLANT_ITSELF | vocabulary.words_of(
 )
 # What a plant only flavours, beside all that has a name of one word: neither its oil nor the plant.
 _FLAVOURED = vocabulary.words_of("vinegar sugar salt salts juice paste puree milk soap gel cream jelly jam wax butter")
+_SCENTED = vocabulary.words_of("scented perfumed flavoured flavored")
 # Before or after a plant's name in that of its essential oil: sweet fennel, juniper berry.
 _KINDS = vocabulary.words_of("sweet bitter roman german black pink wild common true")
 _BEFORE = _ITSELF | PRAISE
-_JOINS = frozenset({"and", "&", "+", ",", "/", "plus"})
+_JOINS = frozenset({"and", "&", "+", ",", "/", "plus", "-", "–"})
 _OF = frozenset({"with", "of", "in", "into", "by", "from", "using"})
 _OIL = frozenset({"oil", "oils"})
 _SCENT = frozenset({"eo", "eos", "essential"})
@@ -232,6 +233,9 @@ def _after_one_plant(texts: Sequence[str], end: int, key: str, itself: bool) -> 
     if word in _DRAWN:
         after += 1 + (_at(texts, after + 1) in _DRAWN)
         return after, _drawn(_words(texts[:after]), key)
+    if word in _SCENTED:
+        after += 1 + _oil_at(texts, after + 1, shipped())[0]
+        return after, _flavoured(_words(texts[:after]), word, key)
     if (word in _FLAVOURED or _is_plain(word)) and _at(texts, after + 1) not in _OIL | _SCENT:
         return after + 1, _flavoured(_words(texts[: after + 1]), word, key)
     itself |= key not in shipped().ingredients  # a herb that is sold as such
@@ -381,7 +385,7 @@ def _of_herb(key: str) -> str:
 def _is_plain(word: str) -> bool:
     """True for a word that by itself names an ingredient without a scent: honey, clay."""
     found = names_known(shipped()).get(word, "")
-    return bool(found) and not shipped().ingredient(found).aromatic
+    return bool(found) and found not in herbs() and not shipped().ingredient(found).aromatic
 
 
 def _flavoured(name: str, of: str, key: str) -> Meant:

@@ -28,7 +28,7 @@ ITSELF = (
 )  # fmt: skip
 NOT_OIL = ("{plant} tea", "{plant} hydrosol", "{plant} water", "tea of {plant}", "{plant} extract", "{plant} CO2 extract",
            "{plant} absolute", "{plant} glycerite", "extract of {plant}", "{plant} honey",
-           "{plant} vinegar")  # fmt: skip
+           "{plant} vinegar", "{plant} scented olive oil")  # fmt: skip
 
 
 def line(text: str) -> ReadLine:
@@ -64,7 +64,12 @@ class FormTests(CoreTestCase):
         keys = [*herbs(), "lavender", "nettle"]
         for (one, other), way in product(
             combinations(keys, 2),
-            ("olive oil infused with {} and {}", "{} & {} infused olive oil", "{}, {} infused olive oil"),
+            (
+                "olive oil infused with {} and {}",
+                "{}-{} infused olive oil",
+                "{} & {} infused olive oil",
+                "{}, {} infused olive oil",
+            ),
         ):
             if "propolis" in (one, other):
                 continue
