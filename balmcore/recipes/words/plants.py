@@ -56,14 +56,14 @@ _WET = WATERS | {"decoction", "brew", "infused water"}
 _ITSELF = PLANT_ITSELF | vocabulary.words_of(
     "powder powdered ground crushed chopped peel zest rind seeds berries berry needles needle pods stick sticks resin "
     "tops stems stalks cut sifted whole bud leaf seed flowerheads chips shavings sawdust wood heartwood bark twig "
-    "twigs sprig sprigs cone cones pod hips granules"
+    "twigs sprig sprigs cone cones pod hips granules grated minced shredded chopped"
 )
 # What a plant only flavours, beside all that has a name of one word: neither its oil nor the plant.
 _FLAVOURED = vocabulary.words_of("vinegar sugar salt salts juice paste puree milk soap gel cream jelly jam wax butter")
 _SCENTED = vocabulary.words_of("scented perfumed flavoured flavored")
 # Before or after a plant's name in that of its essential oil: sweet fennel, juniper berry.
 _KINDS = vocabulary.words_of("sweet bitter roman german black pink wild common true")
-_BEFORE = _ITSELF | PRAISE
+_BEFORE = _ITSELF | PRAISE | vocabulary.words_of("freshly finely coarsely roughly")
 _JOINS = frozenset({"and", "&", "+", ",", "/", "plus", "-", "–"})
 _OF = frozenset({"with", "of", "in", "into", "by", "from", "using"})
 _OIL = frozenset({"oil", "oils"})
@@ -156,6 +156,18 @@ def _plant(texts: Sequence[str], at: int) -> tuple[int, str]:
     return 0, ""
 
 
+def _past_parts(texts: Sequence[str], at: int) -> int:
+    """Where the words for parts of a plant end that stand there, or behind a comma as the last of the text: petals;
+    freshly grated."""
+    while _at(texts, at) in _ITSELF:
+        at += 1
+    end = at + 1
+    while _at(texts, end) in _BEFORE:
+        end += 1
+    is_last = _at(texts, at) == "," and end == len(texts) and texts[-1] in _ITSELF
+    return end if is_last else at
+
+
 def _plants_at(texts: Sequence[str], at: int) -> tuple[list[tuple[int, str]], bool]:
     """The plants that stand there, each with where it ends, and whether the first is said to be the plant itself. One
     whose oil is named after it begins something else."""
@@ -170,9 +182,8 @@ def _plants_at(texts: Sequence[str], at: int) -> tuple[list[tuple[int, str]], bo
         itself |= not found and texts[end - 1].endswith("s") and texts[end - 1] in _ITSELF  # berries, and no berry
         if not length or (found and _at(texts, end) in _OIL | _SCENT and _at(texts, end + 1) not in _STEEPED):
             return found, itself
-        while _at(texts, end) in _ITSELF:
-            itself |= not found
-            end += 1
+        end = _past_parts(texts, end)
+        itself |= not found and end > at + length
         found.append((end, key))
         at = end
         while _at(texts, at) in _JOINS:

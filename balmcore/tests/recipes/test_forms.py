@@ -24,7 +24,7 @@ STEEPED = (
 NO_OIL = ("{plant}-infused oil", "{plant} infused oil", "oil infused with {plant}", "infused {plant} oil")
 ITSELF = (
     "dried {plant}", "{plant} powder", "powdered {plant}", "{plant} petals", "fresh {plant}", "fresh {plant} leaves",
-    "dried {plant} flowers", "ground {plant}", "{plant} chips",
+    "dried {plant} flowers", "ground {plant}", "{plant} chips", "{plant}, freshly grated",
 )  # fmt: skip
 NOT_OIL = ("{plant} tea", "{plant} hydrosol", "{plant} water", "tea of {plant}", "{plant} extract", "{plant} CO2 extract",
            "{plant} absolute", "{plant} glycerite", "extract of {plant}", "{plant} honey",
