@@ -1,6 +1,5 @@
 """Every name that the tables and makers give to things, and what a run of words can mean."""
 
-import csv
 import re
 from dataclasses import dataclass
 from functools import lru_cache
@@ -8,6 +7,7 @@ from functools import lru_cache
 from balmcore.recipes.doubts import DOUBTED, LOST, Doubted
 from balmcore.recipes.words.vocabulary import GENERIC
 from balmcore.tables import DATA, Ingredient, Tables
+from balmcore.tables.csv_rows import rows
 
 
 @dataclass(frozen=True)
@@ -46,8 +46,9 @@ def names_known(tables: Tables) -> dict[str, str]:
         found.setdefault(clean(re.sub(r"\(.*?\)", " ", item.name)), item.key)
         found[clean(item.name)] = item.key
         found[item.key.replace("_", " ")] = item.key
-    for row in _rows("aliases.csv"):
-        found[clean(row["name"])] = tables.ingredient(row["key"], f"aliases.csv: {row['name']}").key
+    for row in rows(DATA / "aliases.csv"):
+        name = row.text("name")
+        found[clean(name)] = tables.ingredient(row.text("key"), f"aliases.csv: {name}").key
     return {name: key for name, key in found.items() if name and key != "aroma" and name not in GENERIC}
 
 
@@ -73,22 +74,17 @@ class BareName:
 def bare_rows() -> dict[str, BareName]:
     """The names that do not say which of several is meant, by the name."""
     return {
-        row["name"]: BareName(
-            row["name"], (row["key"], *filter(None, row["others"].split(";"))), row["differ"] == "little"
+        row.text("name"): BareName(
+            row.text("name"), (row.text("key"), *row.words("others")), row.text("differ") == "little"
         )
-        for row in _rows("bare_names.csv")
+        for row in rows(DATA / "bare_names.csv")
     }
 
 
 @lru_cache(maxsize=1)
 def refused_names() -> dict[str, str]:
     """Why each name that is not to be used in anything worn is refused."""
-    return {row["name"]: row["why"] for row in _rows("refused_names.csv")}
-
-
-def _rows(file: str) -> list[dict[str, str]]:
-    with (DATA / file).open(encoding="utf-8", newline="") as lines:
-        return list(csv.DictReader(line for line in lines if not line.startswith("#")))
+    return {row.text("name"): row.text("why") for row in rows(DATA / "refused_names.csv")}
 
 
 def _not_worn(name: str, why: str) -> str:
